@@ -1,0 +1,42 @@
+"""Files appear whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+
+def written_whole(path: Path, write: Callable[[Path], None]) -> None:
+    """Have *write* make a file under a temporary name beside *path*, then move it into place.
+
+    The file is on disk before it gets its name; if *write* raises, nothing is left behind.
+    """
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(prefix=".writing-", suffix=path.suffix, dir=path.parent)
+    os.close(handle)
+    temporary = Path(name)
+    try:
+        write(temporary)
+        with temporary.open("rb") as file:
+            os.fsync(file.fileno())
+        temporary.chmod(0o644)
+        temporary.replace(path)
+    finally:
+        temporary.unlink(missing_ok=True)
+    _sync_folder(path.parent)
+
+
+def _sync_folder(folder: Path) -> None:
+    """Make the new name itself survive a power cut."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def written_text(path: Path, text: str) -> None:
+    """Write UTF-8 text whole."""
+    written_whole(path, lambda temporary: Path(temporary).write_text(text, encoding="utf-8") and None)

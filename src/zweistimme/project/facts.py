@@ -1,0 +1,177 @@
+"""Facts derived from a project: fingerprints, what is stale, how far each step is. Nothing here is stored."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+from enum import StrEnum
+
+from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version
+
+IMPORTED_VOICE = "a person"
+"""What stands for the voice in the fingerprint of a take that no engine made."""
+
+
+def fingerprint(*parts: object) -> str:
+    """A short stable name for what something was made from.
+
+    >>> fingerprint("a", 1) == fingerprint("a", 1) != fingerprint("a", 2)
+    True
+    """
+    text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"), default=str)
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def source_fingerprint(segment: Segment) -> str:
+    """What a line is made from: the words of its segment."""
+    return fingerprint("line", segment.text.strip())
+
+
+def take_fingerprint(line: Line, voice: str) -> str:
+    """What a take is made from: wording, direction and voice."""
+    return fingerprint("take", line.text.strip(), line.direction.strip(), voice)
+
+
+def placement_fingerprint(version: Version, segment: Segment, line: Line, take: Take) -> str:
+    """What a placement is made from: the take, the slot, the pin and the version's limits."""
+    pin = (line.pin.start_us, line.pin.length_us) if line.pin else None
+    slot = (segment.start_us, segment.end_us, segment.on_screen)
+    return fingerprint("placement", take.id, take.clip, slot, pin, version.style, version.preference)
+
+
+def line_is_stale(segment: Segment, line: Line) -> bool:
+    """The source text has changed since the line was made."""
+    return line.made_from != source_fingerprint(segment)
+
+
+def wanted_voice(project: Project, version: Version, segment: Segment, take: Take | None = None) -> str | None:
+    """The voice a take of this segment should have; a recorded or imported take keeps its own."""
+    if take is not None and take.kind is TakeKind.IMPORTED:
+        return IMPORTED_VOICE
+    return version.cast.get(segment.speaker_id)
+
+
+def chosen_take(version: Version, line: Line) -> Take | None:
+    """The take in use for a line, stale or not."""
+    return version.takes.get(line.take_id) if line.take_id else None
+
+
+def take_is_stale(project: Project, version: Version, segment: Segment, line: Line, take: Take) -> bool:
+    """Wording, direction or voice have changed since the take was made."""
+    voice = wanted_voice(project, version, segment, take)
+    return voice is None or take.made_from != take_fingerprint(line, voice)
+
+
+def fresh_take(project: Project, version: Version, segment: Segment) -> Take | None:
+    """The chosen take if it still says what the line says."""
+    line = version.lines.get(segment.id)
+    take = chosen_take(version, line) if line else None
+    if line is None or take is None or take_is_stale(project, version, segment, line, take):
+        return None
+    return take
+
+
+def placement_is_stale(version: Version, segment: Segment) -> bool:
+    """The placement does not belong to the chosen take, slot, pin or limits any more."""
+    line = version.lines.get(segment.id)
+    placement = version.placements.get(segment.id)
+    take = chosen_take(version, line) if line else None
+    if line is None or placement is None or take is None:
+        return True
+    return placement.made_from != placement_fingerprint(version, segment, line, take)
+
+
+def mix_fingerprint(project: Project, version: Version) -> str:
+    """What a hand-over is made from: placements, wordings, programme and mix settings."""
+    rows = []
+    for segment in project.segments:
+        placement, line = version.placements.get(segment.id), version.lines.get(segment.id)
+        if placement is not None and line is not None:
+            where = (placement.start_us, placement.length_us)
+            rows.append((version.takes[placement.take_id].clip, *where, line.text))
+    sounds = None
+    if project.programme:
+        bed = project.programme.bed
+        sounds = (project.programme.sound.checksum, bed.checksum if bed else None)
+    return fingerprint("mix", rows, repr(project.mix), version.style, sounds)
+
+
+class Step(StrEnum):
+    """The six steps shown at the top of the desk, in the order of the work."""
+
+    TRANSCRIPT = "Transcript"
+    TRANSLATION = "Translation"
+    CAST = "Cast"
+    TAKES = "Takes"
+    FIT = "Fit"
+    HANDOVER = "Hand-over"
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a step is: *done* of *total*; *stale* were done once; the rest are missing."""
+
+    step: Step
+    done: int
+    stale: int
+    total: int
+    first_open: str | None = None
+    """The first segment that needs something, if the step speaks of segments."""
+
+    @property
+    def missing(self) -> int:
+        return self.total - self.done - self.stale
+
+    @property
+    def complete(self) -> bool:
+        return self.total > 0 and self.done == self.total
+
+
+def _tally(step: Step, states: list[tuple[str, bool, bool]]) -> Progress:
+    """Count (segment id, done, stale) rows."""
+    done = sum(1 for _, is_done, _ in states if is_done)
+    stale = sum(1 for _, is_done, is_stale in states if is_stale and not is_done)
+    first = next((segment_id for segment_id, is_done, _ in states if not is_done), None)
+    return Progress(step, done, stale, len(states), first)
+
+
+def spoken_segments(project: Project) -> list[Segment]:
+    """Segments that have words to dub; speech nobody could recognise has none yet."""
+    return [segment for segment in project.segments if segment.text.strip()]
+
+
+def speakers_in_use(project: Project) -> list[str]:
+    """Ids of speakers who say something, in order of first appearance."""
+    return list(dict.fromkeys(segment.speaker_id for segment in spoken_segments(project)))
+
+
+def progress(project: Project, version: Version) -> dict[Step, Progress]:
+    """How far each step of *version* is."""
+    segments = spoken_segments(project)
+    transcript = [(s.id, bool(s.text.strip()), False) for s in project.segments]
+    translation, takes, fit = [], [], []
+    for segment in segments:
+        line = version.lines.get(segment.id)
+        worded = line is not None and bool(line.text.strip())
+        stale = line is not None and line_is_stale(segment, line)
+        translation.append((segment.id, worded and not stale, stale))
+        fresh = fresh_take(project, version, segment) is not None
+        takes.append((segment.id, fresh, line is not None and line.take_id is not None))
+        settled = fresh and not placement_is_stale(version, segment)
+        fit.append((segment.id, settled, segment.id in version.placements))
+    users = speakers_in_use(project)
+    cast = sum(1 for speaker in users if speaker in version.cast)
+    first_uncast = next((s.id for s in segments if s.speaker_id not in version.cast), None)
+    delivered = version.delivery is not None
+    current = delivered and version.delivery is not None and (
+        version.delivery.made_from == mix_fingerprint(project, version)
+    )
+    return {
+        Step.TRANSCRIPT: _tally(Step.TRANSCRIPT, transcript),
+        Step.TRANSLATION: _tally(Step.TRANSLATION, translation),
+        Step.CAST: Progress(Step.CAST, cast, 0, len(users), first_uncast),
+        Step.TAKES: _tally(Step.TAKES, takes),
+        Step.FIT: _tally(Step.FIT, fit),
+        Step.HANDOVER: Progress(Step.HANDOVER, int(current), int(delivered and not current), 1),
+    }

@@ -1,0 +1,209 @@
+"""What a dubbing project is: frozen data without behaviour. Edits live in ``edits.py``, derived facts in ``facts.py``.
+
+All times are whole microseconds in programme time unless a name says otherwise; intervals are half-open.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+class Style(StrEnum):
+    """How closely a version's speech follows the original."""
+
+    PHRASE_SYNC = "phrase-sync"
+    LIP_SYNC = "lip-sync"
+    VOICE_OVER = "voice-over"
+
+
+class Preference(StrEnum):
+    """What gives way first when a line is too long or too short."""
+
+    BALANCED = "balanced"
+    VOICE = "keep-voice"
+    LIPS = "keep-lips"
+
+
+class TakeKind(StrEnum):
+    """Where a take came from."""
+
+    SYNTHESIZED = "synthesized"
+    IMPORTED = "imported"
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A spoken word; confidence is 0..1, and 1 means certain."""
+
+    text: str
+    start_us: int
+    end_us: int
+    confidence: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class SoundTrack:
+    """A sound file the project uses: where it is and what it held when it was brought in."""
+
+    path: str
+    size_bytes: int
+    checksum: str
+    duration_us: int
+    rate: int
+    channels: int
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """The picture of a programme."""
+
+    width: int
+    height: int
+    rate_numerator: int
+    rate_denominator: int
+
+
+@dataclass(frozen=True, slots=True)
+class Programme:
+    """The source video or sound file."""
+
+    sound: SoundTrack
+    picture: Picture | None = None
+    bed: SoundTrack | None = None
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Speaker:
+    """A person heard in the programme."""
+
+    id: str
+    name: str
+    pitch_hz: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """One stretch of source speech by one speaker."""
+
+    id: str
+    speaker_id: str
+    start_us: int
+    end_us: int
+    text: str
+    words: tuple[Word, ...] = ()
+    on_screen: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """A placement set by hand: never moved by the plan. Length None leaves the tempo free."""
+
+    start_us: int
+    length_us: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """The wording of one segment in one version.
+
+    *made_from* is the fingerprint of the source text it translates; *shorter* are wordings on offer.
+    """
+
+    segment_id: str
+    text: str
+    made_from: str
+    direction: str = ""
+    shorter: tuple[str, ...] = ()
+    by_hand: bool = False
+    take_id: str | None = None
+    pin: Pin | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Take:
+    """A sound clip of one line. Positions are samples of the clip at 48 kHz, words are in take time.
+
+    ``[speech_start, speech_end)`` is what remains once outer silence is trimmed; *pauses* are the inner
+    silences within it. *made_from* is the fingerprint of wording, direction and voice.
+    """
+
+    id: str
+    segment_id: str
+    kind: TakeKind
+    label: str
+    clip: str
+    length_samples: int
+    speech_start_samples: int
+    speech_end_samples: int
+    made_from: str
+    pauses_samples: tuple[tuple[int, int], ...] = ()
+    words: tuple[Word, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Placement:
+    """Where the chosen take sits after fitting.
+
+    *tempo* is that of the speech itself (1.1 is ten percent faster), *pauses_cut_us* what inner pauses gave
+    (negative when they were lengthened), *overflow_us* by how much the line is too long whatever is done.
+    """
+
+    segment_id: str
+    take_id: str
+    start_us: int
+    length_us: int
+    tempo: float
+    reason: str
+    made_from: str
+    pauses_cut_us: int = 0
+    overflow_us: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Delivery:
+    """What was handed over for a version, and from what."""
+
+    folder: str
+    files: tuple[str, ...]
+    made_from: str
+
+
+@dataclass(frozen=True, slots=True)
+class Version:
+    """One target language of the programme. *cast* maps a speaker to a voice."""
+
+    tag: str
+    style: Style = Style.PHRASE_SYNC
+    preference: Preference = Preference.BALANCED
+    cast: Mapping[str, str] = field(default_factory=dict)
+    lines: Mapping[str, Line] = field(default_factory=dict)
+    takes: Mapping[str, Take] = field(default_factory=dict)
+    placements: Mapping[str, Placement] = field(default_factory=dict)
+    delivery: Delivery | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class MixSettings:
+    """How the mix is made. Levels in dB; loudness in LUFS; true peak in dBTP."""
+
+    loudness_lufs: float = -23.0
+    true_peak_dbtp: float = -1.0
+    bed_db: float = 0.0
+    duck_db: float = -18.0
+    voice_over_duck_db: float = -12.0
+
+
+@dataclass(frozen=True, slots=True)
+class Project:
+    """Everything a person decided or an engine made. *segments* are sorted by (start, id)."""
+
+    title: str
+    source_tag: str
+    programme: Programme | None = None
+    speakers: Mapping[str, Speaker] = field(default_factory=dict)
+    segments: tuple[Segment, ...] = ()
+    versions: Mapping[str, Version] = field(default_factory=dict)
+    mix: MixSettings = field(default_factory=MixSettings)

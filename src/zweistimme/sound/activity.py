@@ -1,0 +1,116 @@
+"""Where somebody speaks: frame levels against a noise floor that adapts, with hysteresis and hang-over."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zweistimme.sound.arrays import Floats, Ints, Mono, decibels, framed
+
+HOP_SECONDS = 0.01
+SPEECH_BAND_HZ = (250.0, 4000.0)
+
+
+@dataclass(frozen=True, slots=True)
+class ActivitySettings:
+    """Levels in dB over the noise floor, times in seconds."""
+
+    on_db: float = 9.0
+    off_db: float = 5.0
+    least_speech: float = 0.12
+    least_pause: float = 0.22
+    edge: float = 0.03
+    floor_window: float = 4.0
+    lowest_db: float = -65.0
+
+
+DEFAULT_ACTIVITY = ActivitySettings()
+
+
+def frame_levels_db(samples: Mono, rate: int, *, hop_seconds: float = HOP_SECONDS) -> Floats:
+    """Level of each 20 ms frame in the speech band, in dB, one every *hop_seconds*; shape ``(k,)``."""
+    hop = round(rate * hop_seconds)
+    frames = framed(np.pad(samples, (hop // 2, 2 * hop)), 2 * hop, hop)
+    frames = frames[: max(1, len(samples) // hop)]
+    levels = np.empty(len(frames))
+    window = np.hanning(2 * hop).astype(np.float32)
+    frequencies = np.fft.rfftfreq(2 * hop, 1 / rate)
+    band = (frequencies >= SPEECH_BAND_HZ[0]) & (frequencies <= SPEECH_BAND_HZ[1])
+    for start in range(0, len(frames), 4096):  # bounded memory, whatever the length
+        spectrum = np.abs(np.fft.rfft(frames[start : start + 4096] * window))[:, band]
+        levels[start : start + 4096] = np.sqrt((spectrum**2).sum(1)) / hop
+    return decibels(levels)
+
+
+def noise_floor_db(levels_db: Floats, *, hop_seconds: float, window_seconds: float) -> Floats:
+    """A floor for each frame: a low percentile of the levels around it, smoothed; shape ``(k,)``.
+
+    The percentile is taken over a window long enough to hold a pause, so that steady noise (sea, fans)
+    raises the floor while speech does not.
+    """
+    step = max(1, round(0.5 / hop_seconds))
+    half = round(window_seconds / hop_seconds)
+    centres = np.arange(0, len(levels_db), step)
+    lows = np.array([np.percentile(levels_db[max(0, c - half) : c + half + 1], 12) for c in centres])
+    return np.interp(np.arange(len(levels_db)), centres, lows)
+
+
+def speech_regions(
+    levels_db: Floats, *, hop_seconds: float = HOP_SECONDS, settings: ActivitySettings = DEFAULT_ACTIVITY
+) -> list[tuple[float, float]]:
+    """Stretches of speech as ``(start, end)`` in seconds, in order, not overlapping."""
+    if not len(levels_db):
+        return []
+    floor = noise_floor_db(levels_db, hop_seconds=hop_seconds, window_seconds=settings.floor_window)
+    floor = np.maximum(floor, settings.lowest_db)
+    over = levels_db - floor
+    runs = _runs(over > settings.off_db)
+    loud = np.add.reduceat(np.append(over > settings.on_db, False), runs.ravel())[::2] if len(runs) else []
+    kept = [(int(a), int(b)) for (a, b), count in zip(runs, loud, strict=True) if count]
+    merged: list[list[int]] = []
+    for start, end in kept:
+        if merged and (start - merged[-1][1]) * hop_seconds < settings.least_pause:
+            merged[-1][1] = end
+        else:
+            merged.append([start, end])
+    last = len(levels_db) * hop_seconds
+    return [
+        (max(0.0, a * hop_seconds - settings.edge), min(last, b * hop_seconds + settings.edge))
+        for a, b in merged
+        if (b - a) * hop_seconds >= settings.least_speech
+    ]
+
+
+def _runs(active: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Ints:
+    """Start and end of each run of True, shape ``(runs, 2)``."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], active, [False])).astype(np.int8)))
+    return np.asarray(edges.reshape(-1, 2), dtype=np.int64)
+
+
+@dataclass(frozen=True, slots=True)
+class ClipSpeech:
+    """Where a clip speaks, in its own samples; *pauses* lie within ``[start, end)``."""
+
+    start: int
+    end: int
+    pauses: tuple[tuple[int, int], ...]
+
+
+def clip_speech(samples: Mono, rate: int, *, threshold_db: float = 38.0, least_pause: float = 0.09) -> ClipSpeech:
+    """Trim a clean clip: from the first to the last frame less than *threshold_db* under its loudest, and the
+    pauses between. A clip with no sound at all is taken whole."""
+    hop = round(rate * 0.005)
+    frames = framed(np.pad(samples, (0, hop)), hop, hop)
+    levels = decibels(np.sqrt((frames.astype(np.float64) ** 2).mean(1)))
+    if not len(levels) or levels.max() < -80:
+        return ClipSpeech(0, len(samples), ())
+    active = np.flatnonzero(levels > levels.max() - threshold_db)
+    start, end = max(0, int(active[0]) - 1), min(len(levels), int(active[-1]) + 2)
+    quiet = _runs(levels[start:end] <= levels.max() - threshold_db) + start
+    pauses = tuple(
+        (int(a) * hop, int(b) * hop)
+        for a, b in quiet
+        if (b - a) * hop >= least_pause * rate and a > start and b < end
+    )
+    return ClipSpeech(start * hop, min(end * hop, len(samples)), pauses)

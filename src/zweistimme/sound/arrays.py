@@ -1,0 +1,43 @@
+"""The array types of the numeric core and the one gate that refuses bad input."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+Mono = npt.NDArray[np.float32]
+"""Shape ``(n,)``."""
+Sound = npt.NDArray[np.float32]
+"""Shape ``(channels, n)``."""
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+def checked_mono(samples: npt.NDArray[np.floating], what: str = "the sound") -> Mono:
+    """*samples* as float32, or a ValueError if they are not one channel of finite numbers."""
+    if samples.ndim != 1:
+        raise ValueError(f"{what} must have shape (n,), not {samples.shape}")
+    if not np.isfinite(samples).all():
+        raise ValueError(f"{what} holds values that are not numbers")
+    return np.ascontiguousarray(samples, dtype=np.float32)
+
+
+def decibels(ratio: npt.NDArray[np.floating] | float) -> Floats:
+    """Amplitude ratio to dB, floored at -200."""
+    return 20.0 * np.log10(np.maximum(np.asarray(ratio, dtype=np.float64), 1e-10))
+
+
+def amplitude(level_db: float) -> float:
+    """dB to amplitude ratio.
+
+    >>> round(amplitude(-6.0206), 4)
+    0.5
+    """
+    return float(10.0 ** (level_db / 20.0))
+
+
+def framed(samples: Mono, length: int, hop: int) -> npt.NDArray[np.float32]:
+    """Frames of *length* samples every *hop*, shape ``(k, length)``; a view, the tail that fills no frame is left."""
+    if len(samples) < length:
+        return np.empty((0, length), dtype=np.float32)
+    return np.lib.stride_tricks.sliding_window_view(samples, length)[::hop]

@@ -1,0 +1,116 @@
+"""Time maps: which moment of a take is heard at which moment of its placement.
+
+A map is a pair of arrays, knots in samples of the result and of the source, both increasing. Pauses give first;
+then speech gives where it can: steady voiced stretches most, bursts and fast transitions almost nothing, after
+Covell, Withgott and Slaney (ICASSP 1998) and Demol et al. (Interspeech 2005).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zweistimme.sound.arrays import Floats, Mono, decibels, framed
+
+HOP = 480
+"""Samples between two measurements of elasticity: 10 ms at 48 kHz."""
+STIFFEST = 0.04
+SLOWEST, FASTEST = 2.2, 0.4
+"""Bounds on how much one 10 ms step may grow or shrink."""
+
+
+@dataclass(frozen=True, slots=True)
+class TimeMap:
+    """Knots of a map from result to source, in samples, shapes ``(k,)``; linear between knots."""
+
+    result: Floats
+    source: Floats
+
+    def to_source(self, result_samples: Floats) -> Floats:
+        """Source positions heard at the given positions of the result."""
+        return np.interp(result_samples, self.result, self.source)
+
+    def to_result(self, source_samples: Floats) -> Floats:
+        """Positions of the result at which the given source positions are heard."""
+        return np.interp(source_samples, self.source, self.result)
+
+
+def uniform_map(source_samples: int, result_samples: int) -> TimeMap:
+    """One tempo from beginning to end."""
+    return TimeMap(np.array([0.0, result_samples]), np.array([0.0, source_samples]))
+
+
+def elasticity(samples: Mono) -> Floats:
+    """How much each 10 ms of speech at 48 kHz may give, from 0.04 (a burst) to 1 (a steady vowel); shape ``(k,)``.
+
+    Low where the spectrum changes quickly or the level jumps, high where it is loud, low-pitched and steady.
+    """
+    count = max(1, -(-len(samples) // HOP))
+    frames = framed(np.pad(samples, (HOP // 2, 3 * HOP)), 2 * HOP, HOP)[:count]
+    spectrum = np.abs(np.fft.rfft(frames * np.hanning(2 * HOP).astype(np.float32)))[:, 2:160]
+    bands = np.log(np.add.reduceat(spectrum**2, np.unique(np.geomspace(1, 157, 18).astype(int)), axis=1) + 1e-7)
+    change = np.zeros(count)
+    if count > 2:
+        change[1:-1] = np.abs(bands[2:] - bands[:-2]).mean(1)
+    level = decibels(np.sqrt((frames.astype(np.float64) ** 2).mean(1)))
+    rise = np.maximum(np.diff(level, prepend=level[:1]), 0)
+    low = (spectrum[:, :18] ** 2).sum(1) / ((spectrum**2).sum(1) + 1e-9)
+    steady = np.exp(-change / 0.7) * np.exp(-rise / 4.0)
+    give = steady * (0.35 + 0.65 * low)
+    # a burst keeps a little room on both sides, so that no seam falls beside it
+    guarded = np.minimum.reduce([give, np.roll(give, 1), np.roll(give, -1)])
+    return np.clip(guarded, STIFFEST, 1.0)
+
+
+def speech_map(
+    samples: Mono, result_samples: int, *, pauses: Sequence[tuple[int, int]] = (), pauses_cut: int = 0
+) -> TimeMap:
+    """A map that makes *samples* exactly *result_samples* long.
+
+    *pauses_cut* samples are taken from *pauses* first (negative: added), in proportion to what each has above
+    60 ms; the rest is shared by the speech in proportion to its elasticity.
+    """
+    total = len(samples)
+    if total == 0 or result_samples <= 0:
+        raise ValueError("a take and its placement must both last longer than nothing")
+    edges = np.append(np.arange(0, total, HOP), total).astype(np.float64)
+    spans = np.diff(edges)
+    in_pause = _pause_share(edges, pauses)
+    pause_spans = in_pause * spans
+    cut = np.zeros_like(spans)
+    if pauses and pauses_cut:
+        spare = pause_spans.sum()
+        cut = pause_spans / spare * min(float(pauses_cut), 0.97 * spare) if spare else cut
+    rest = spans - cut
+    give = np.where(in_pause > 0.5, 1.0, elasticity(samples)) * spans
+    grown = _shared(rest, give, result_samples - float(rest.sum()))
+    result = np.concatenate(([0.0], np.cumsum(grown)))
+    result *= result_samples / result[-1]
+    result[-1] = result_samples
+    return TimeMap(result, edges)
+
+
+def _pause_share(edges: Floats, pauses: Sequence[tuple[int, int]]) -> Floats:
+    """How much of each step lies in the middle of a pause (60 ms are left alone), 0..1."""
+    share = np.zeros(len(edges) - 1)
+    for start, end in pauses:
+        a, b = start + 0.03 * 48_000, end - 0.03 * 48_000
+        if b > a:
+            share += np.clip(np.minimum(edges[1:], b) - np.maximum(edges[:-1], a), 0, None) / np.diff(edges)
+    return np.minimum(share, 1.0)
+
+
+def _shared(spans: Floats, give: Floats, wanted: float) -> Floats:
+    """*spans* grown by *wanted* in all, each in proportion to *give* but within bounds; by bisection, since the
+    total is a rising function of the share."""
+    low_bound, high_bound = FASTEST * spans, SLOWEST * spans
+    if not low_bound.sum() < spans.sum() + wanted < high_bound.sum():
+        return spans * (1 + wanted / spans.sum())  # beyond what shape can serve: evenly
+    low, high = -64.0, 64.0
+    for _ in range(60):
+        share = (low + high) / 2
+        grown = np.clip(spans + share * give, low_bound, high_bound)
+        low, high = (share, high) if grown.sum() < spans.sum() + wanted else (low, share)
+    return np.clip(spans + high * give, low_bound, high_bound)

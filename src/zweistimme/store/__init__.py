@@ -1,0 +1,1 @@
+"""The project on disk: rows, history, clips, and the open Document."""

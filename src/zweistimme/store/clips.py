@@ -1,0 +1,57 @@
+"""Clips: content-addressed sound files. A clip is whole on disk before anything speaks of it."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+from zweistimme.media.atomic import written_whole
+from zweistimme.project.errors import StoreError
+from zweistimme.project.times import RATE
+
+Samples = npt.NDArray[np.float32]
+
+
+class ClipStore:
+    """Mono clips at 48 kHz, 24 bit FLAC, named by the SHA-256 of their samples."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def path(self, name: str) -> Path:
+        """Where a clip lies."""
+        return self._folder / name[:2] / f"{name}.flac"
+
+    def __contains__(self, name: str) -> bool:
+        return self.path(name).is_file()
+
+    def put(self, samples: Samples) -> str:
+        """Keep a clip (shape ``(n,)``, within -1..1) and return its name. The same samples are kept once."""
+        import soundfile
+
+        if samples.ndim != 1 or not len(samples):
+            raise StoreError("A clip must be one channel of sound that is not empty.")
+        steps = np.clip(np.rint(samples.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32)
+        name = hashlib.sha256(steps.tobytes()).hexdigest()
+        if name not in self:
+            write: Callable[[Path], None] = lambda path: soundfile.write(  # noqa: E731
+                path, steps << 8, RATE, subtype="PCM_24", format="FLAC"
+            )
+            written_whole(self.path(name), write)
+        return name
+
+    def get(self, name: str) -> Samples:
+        """The samples of a clip, shape ``(n,)``."""
+        import soundfile
+
+        try:
+            samples, _ = soundfile.read(self.path(name), dtype="float32")
+        except soundfile.LibsndfileError as error:
+            raise StoreError(
+                f"The clip {self.path(name)} is missing or damaged. Make the take again, or restore the file."
+            ) from error
+        return np.asarray(samples, dtype=np.float32)

@@ -1,0 +1,159 @@
+"""The project database: rows and history in SQLite, one transaction an edit.
+
+Tables: ``record(kind, key, body)`` holds the current project; ``entry`` and ``change`` hold its history. An entry
+with ``undone = 1`` can be redone. The schema's number stands in ``PRAGMA user_version``; older projects are
+brought up step by step, newer ones are refused.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any, Final
+
+from zweistimme.project.errors import StoreError
+from zweistimme.project.model import Project
+from zweistimme.store.records import EMPTY, Row, RowKey, decode, encode, patched
+
+SCHEMA: Final = 2
+
+Upgrade = Callable[[sqlite3.Connection], None]
+
+
+def _first(connection: sqlite3.Connection) -> None:
+    connection.execute(
+        "CREATE TABLE record(kind TEXT, key TEXT, body BLOB NOT NULL, PRIMARY KEY(kind, key))"
+    )
+    connection.execute(
+        "CREATE TABLE entry(id INTEGER PRIMARY KEY AUTOINCREMENT, label TEXT NOT NULL, undone INTEGER NOT NULL)"
+    )
+    connection.execute(
+        "CREATE TABLE change(entry INTEGER REFERENCES entry(id) ON DELETE CASCADE,"
+        " kind TEXT, key TEXT, before BLOB, after BLOB)"
+    )
+    connection.execute("CREATE INDEX change_of_entry ON change(entry)")
+
+
+def _gestures(connection: sqlite3.Connection) -> None:
+    """Entries of one gesture or one run are undone together."""
+    connection.execute("ALTER TABLE entry ADD COLUMN gesture TEXT NOT NULL DEFAULT ''")
+
+
+UPGRADES: Final[dict[int, Upgrade]] = {0: _first, 1: _gestures}
+"""From a schema number to the step that leads to the next."""
+
+
+class Database:
+    """One open project database. All calls come from one thread, the owner's."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        try:
+            self._connection = sqlite3.connect(path, isolation_level=None)
+            self._connection.execute("PRAGMA foreign_keys = ON")
+            self._connection.execute("PRAGMA journal_mode = WAL")
+            self._connection.execute("PRAGMA synchronous = FULL")
+            self._upgrade()
+        except sqlite3.DatabaseError as error:
+            raise StoreError(
+                f"{path} is not a readable project database ({error}). Restore the folder from a copy."
+            ) from error
+
+    def close(self) -> None:
+        self._connection.close()
+
+    def _upgrade(self) -> None:
+        (version,) = self._connection.execute("PRAGMA user_version").fetchone()
+        if version > SCHEMA:
+            raise StoreError(
+                f"{self._path.parent} was made by a newer Zweistimme (schema {version}, this one reads up to "
+                f"{SCHEMA}). Open it with that one."
+            )
+        while version < SCHEMA:
+            with _transaction(self._connection):
+                UPGRADES[version](self._connection)
+                version += 1
+                self._connection.execute(f"PRAGMA user_version = {version}")
+
+    def load(self) -> Project:
+        """The project as it stands."""
+        rows: dict[RowKey, Any] = {}
+        for kind, key, body in self._connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
+            rows[kind, key] = decode(kind, key, body)
+        return patched(EMPTY, rows) if rows else EMPTY
+
+    def commit(self, label: str, rows: list[Row], gesture: str = "", *, keep_history: bool = True) -> None:
+        """Store an edit and its history entry in one transaction. What was undone can no longer be redone."""
+        with _transaction(self._connection):
+            self._write({(row.kind, row.key): encode(row.after) for row in rows})
+            if not keep_history:
+                return
+            self._connection.execute("DELETE FROM entry WHERE undone = 1")
+            entry = self._connection.execute(
+                "INSERT INTO entry(label, undone, gesture) VALUES(?, 0, ?)", (label, gesture)
+            ).lastrowid
+            self._connection.executemany(
+                "INSERT INTO change VALUES(?, ?, ?, ?, ?)",
+                [(entry, row.kind, row.key, encode(row.before), encode(row.after)) for row in rows],
+            )
+
+    def step(self, *, back: bool) -> tuple[str, dict[RowKey, Any]] | None:
+        """Undo (*back*) or redo one gesture: its label and the rows put in place, or None if there is none."""
+        entries = self._gesture(back=back)
+        if not entries:
+            return None
+        column = "before" if back else "after"
+        bodies: dict[RowKey, bytes | None] = {}
+        for entry, _ in entries:
+            order = "DESC" if back else "ASC"
+            query = f"SELECT kind, key, {column} FROM change WHERE entry = ? ORDER BY rowid {order}"
+            for kind, key, body in self._connection.execute(query, (entry,)):
+                bodies[kind, key] = body
+        with _transaction(self._connection):
+            self._write(bodies)
+            self._connection.executemany(
+                "UPDATE entry SET undone = ? WHERE id = ?", [(int(back), entry) for entry, _ in entries]
+            )
+        return entries[0][1], {place: decode(*place, body) for place, body in bodies.items()}
+
+    def next_label(self, *, back: bool) -> str | None:
+        """What the next undo or redo would say."""
+        entries = self._gesture(back=back)
+        return entries[0][1] if entries else None
+
+    def _gesture(self, *, back: bool) -> list[tuple[int, str]]:
+        """Entries that the next step takes, in the order in which they are applied."""
+        order = "DESC" if back else "ASC"
+        query = f"SELECT id, label, gesture FROM entry WHERE undone = ? ORDER BY id {order}"
+        entries: list[tuple[int, str]] = []
+        wanted: str | None = None
+        for entry, label, gesture in self._connection.execute(query, (int(not back),)):
+            if entries and (not gesture or gesture != wanted):
+                break
+            wanted = gesture
+            entries.append((entry, label))
+        return entries
+
+    def _write(self, bodies: Mapping[RowKey, bytes | None]) -> None:
+        gone = [place for place, body in bodies.items() if body is None]
+        kept = [(*place, body) for place, body in bodies.items() if body is not None]
+        self._connection.executemany("DELETE FROM record WHERE kind = ? AND key = ?", gone)
+        self._connection.executemany(
+            "INSERT INTO record(kind, key, body) VALUES(?, ?, ?)"
+            " ON CONFLICT(kind, key) DO UPDATE SET body = excluded.body",
+            kept,
+        )
+
+
+class _transaction:  # noqa: N801  (reads as a statement)
+    """BEGIN … COMMIT, or ROLLBACK when anything goes wrong."""
+
+    def __init__(self, connection: sqlite3.Connection) -> None:
+        self._connection = connection
+
+    def __enter__(self) -> None:
+        self._connection.execute("BEGIN IMMEDIATE")
+
+    def __exit__(self, kind: object, error: object, trace: object) -> None:
+        self._connection.execute("COMMIT" if error is None else "ROLLBACK")

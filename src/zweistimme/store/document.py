@@ -1,0 +1,160 @@
+"""The open project: current state, history, listeners, and the folder it lives in.
+
+A project folder holds ``project.sqlite``, ``clips/`` (kept), ``cache/`` (can be made again) and ``lock``.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import os
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO
+
+from zweistimme.project.errors import StoreError
+from zweistimme.project.model import Project
+from zweistimme.store.clips import ClipStore
+from zweistimme.store.database import Database
+from zweistimme.store.records import EMPTY, difference, patched
+
+DATABASE = "project.sqlite"
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What listeners are told."""
+
+    before: Project
+    after: Project
+    label: str
+
+
+Edit = Callable[[Project], Project]
+Listener = Callable[[Change], None]
+
+
+class Document:
+    """An open project. One thread owns it; one process at a time has it open."""
+
+    def __init__(self, folder: Path, lock: IO[str]) -> None:
+        self.folder = folder
+        self._lock = lock
+        self._database = Database(folder / DATABASE)
+        self._project = self._database.load()
+        self._listeners: list[Listener] = []
+        self.clips = ClipStore(folder / "clips")
+
+    @classmethod
+    def create(cls, folder: Path, project: Project) -> Document:
+        """A new project in *folder*, which must be empty or not there yet."""
+        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+            raise StoreError(f"{folder} is already there and not empty. Choose another folder for the project.")
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another place.") from error
+        document = cls(folder, _locked(folder))
+        document._store(project, "New project", keep_history=False)
+        return document
+
+    @classmethod
+    def open(cls, folder: Path) -> Document:
+        """The project in *folder*."""
+        if not (folder / DATABASE).is_file():
+            raise StoreError(f"There is no Zweistimme project in {folder}. Give the folder that holds {DATABASE}.")
+        document = cls(folder, _locked(folder))
+        if document._project is EMPTY:
+            document.close()
+            raise StoreError(f"The project in {folder} was never finished being made. Remove the folder, start anew.")
+        return document
+
+    def close(self) -> None:
+        """Let others open the project."""
+        self._database.close()
+        self._lock.close()
+
+    def __enter__(self) -> Document:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    @property
+    def project(self) -> Project:
+        """The current state."""
+        return self._project
+
+    @property
+    def cache(self) -> Path:
+        """A folder for what can be made again."""
+        folder = self.folder / "cache"
+        folder.mkdir(exist_ok=True)
+        return folder
+
+    def listen(self, listener: Listener) -> Callable[[], None]:
+        """Have *listener* told of every change; call what is returned to stop."""
+        self._listeners.append(listener)
+        return lambda: self._listeners.remove(listener)
+
+    def apply(self, label: str, edit: Edit, gesture: str = "") -> Project:
+        """Apply an edit in one transaction; edits with the same *gesture* in a row are undone together."""
+        return self._store(edit(self._project), label, gesture)
+
+    def note(self, edit: Edit) -> Project:
+        """Store a fact that is nobody's to undo, such as what was handed over."""
+        return self._store(edit(self._project), "Noted", keep_history=False)
+
+    def undo(self) -> str | None:
+        """Take the last gesture back; its label, or None if there is nothing to undo."""
+        return self._step(back=True)
+
+    def redo(self) -> str | None:
+        """Do again what was undone."""
+        return self._step(back=False)
+
+    def undo_label(self) -> str | None:
+        return self._database.next_label(back=True)
+
+    def redo_label(self) -> str | None:
+        return self._database.next_label(back=False)
+
+    def _store(self, after: Project, label: str, gesture: str = "", *, keep_history: bool = True) -> Project:
+        before = self._project
+        rows = difference(before, after)
+        if rows:
+            self._database.commit(label, rows, gesture, keep_history=keep_history)
+            self._project = after
+            self._announce(Change(before, after, label))
+        return self._project
+
+    def _step(self, *, back: bool) -> str | None:
+        step = self._database.step(back=back)
+        if step is None:
+            return None
+        label, rows = step
+        before = self._project
+        self._project = patched(before, rows)
+        self._announce(Change(before, self._project, label))
+        return label
+
+    def _announce(self, change: Change) -> None:
+        for listener in list(self._listeners):
+            listener(change)
+
+
+def _locked(folder: Path) -> IO[str]:
+    """The folder's lock, held until closed or until the process ends, however it ends."""
+    lock = (folder / "lock").open("a+", encoding="utf-8")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        lock.seek(0)
+        holder = lock.read().strip()
+        lock.close()
+        who = f" by process {holder}" if holder else ""
+        raise StoreError(f"{folder} is open already{who}. Close it there first; nothing was changed.") from error
+    lock.truncate(0)
+    lock.write(str(os.getpid()))
+    lock.flush()
+    return lock

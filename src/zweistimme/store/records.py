@@ -1,0 +1,187 @@
+"""A project as rows: (kind, key) -> a small frozen object. What the store saves, and what undo puts back.
+
+``difference(before, after)`` finds the rows an edit changed, by identity; ``patched(project, rows)`` applies rows
+to a project. ``patched(EMPTY, difference(EMPTY, p)) == p`` holds for every project.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, Final
+
+import msgspec
+
+from zweistimme.project.errors import StoreError
+from zweistimme.project.model import (
+    Delivery,
+    Line,
+    MixSettings,
+    Placement,
+    Preference,
+    Programme,
+    Project,
+    Segment,
+    Speaker,
+    Style,
+    Take,
+    Version,
+)
+
+RowKey = tuple[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class ProjectHead:
+    """The parts of a project that are not collections."""
+
+    title: str
+    source_tag: str
+    programme: Programme | None = None
+    mix: MixSettings = field(default_factory=MixSettings)
+
+
+@dataclass(frozen=True, slots=True)
+class VersionHead:
+    """The parts of a version that are not collections of their own."""
+
+    tag: str
+    style: Style
+    preference: Preference
+    cast: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One changed row; None stands for a row that is not there."""
+
+    kind: str
+    key: str
+    before: Any
+    after: Any
+
+
+TYPES: Final[dict[str, type]] = {
+    "project": ProjectHead,
+    "speaker": Speaker,
+    "segment": Segment,
+    "version": VersionHead,
+    "line": Line,
+    "take": Take,
+    "placement": Placement,
+    "delivery": Delivery,
+}
+EMPTY: Final = Project("", "")
+_ORDER: Final = list(TYPES)
+
+
+def encode(value: object) -> bytes | None:
+    """A row's object as JSON; None stays None."""
+    return None if value is None else msgspec.json.encode(value)
+
+
+def decode(kind: str, key: str, body: bytes | None) -> Any:
+    """The object of a row, checked against its type; a damaged row is named with its place."""
+    if body is None:
+        return None
+    try:
+        return msgspec.json.decode(body, type=TYPES[kind])
+    except (msgspec.MsgspecError, KeyError) as error:
+        raise StoreError(f"The project is damaged: {kind} {key}: {error}. Restore it from a copy.") from error
+
+
+def difference(before: Project, after: Project) -> list[Row]:
+    """Rows that differ between two projects, parents first."""
+    if before is after:
+        return []
+    rows = [*_heads(before, after)]
+    rows += _collection("speaker", "", before.speakers, after.speakers)
+    if before.segments is not after.segments:
+        old, new = ({s.id: s for s in p.segments} for p in (before, after))
+        rows += _collection("segment", "", old, new)
+    for tag in {**before.versions, **after.versions}:
+        was, now = before.versions.get(tag), after.versions.get(tag)
+        if was is now:
+            continue
+        blank = Version(tag)
+        for kind, name in (("line", "lines"), ("take", "takes"), ("placement", "placements")):
+            rows += _collection(kind, f"{tag}/", getattr(was or blank, name), getattr(now or blank, name))
+    return rows
+
+
+def _heads(before: Project, after: Project) -> Iterator[Row]:
+    was, now = (
+        None if project is EMPTY else ProjectHead(project.title, project.source_tag, project.programme, project.mix)
+        for project in (before, after)
+    )
+    if was != now:
+        yield Row("project", "", was, now)
+    for tag in {**before.versions, **after.versions}:
+        old, new = (_version_head(project.versions.get(tag)) for project in (before, after))
+        if old != new:
+            yield Row("version", tag, old, new)
+        was_sent, now_sent = (v.delivery if v else None for v in (before.versions.get(tag), after.versions.get(tag)))
+        if was_sent != now_sent:
+            yield Row("delivery", tag, was_sent, now_sent)
+
+
+def _version_head(version: Version | None) -> VersionHead | None:
+    if version is None:
+        return None
+    return VersionHead(version.tag, version.style, version.preference, dict(version.cast))
+
+
+def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
+    if before is after:
+        return
+    for key in {**before, **after}:
+        was, now = before.get(key), after.get(key)
+        if was is not now and was != now:
+            yield Row(kind, prefix + key, was, now)
+
+
+def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
+    """*project* with each row of ``(kind, key) -> object | None`` put in place; the rest keeps its identity."""
+    by_kind: dict[str, dict[str, Any]] = {}
+    for (kind, key), value in sorted(rows.items(), key=lambda item: _ORDER.index(item[0][0])):
+        by_kind.setdefault(kind, {})[key] = value
+    head = by_kind.get("project", {}).get("")
+    if head is not None:
+        project = replace(
+            project, title=head.title, source_tag=head.source_tag, programme=head.programme, mix=head.mix
+        )
+    if "speaker" in by_kind:
+        project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
+    if "segment" in by_kind:
+        merged = _merged({s.id: s for s in project.segments}, by_kind["segment"])
+        ordered = sorted(merged.values(), key=lambda s: (s.start_us, s.id))
+        project = replace(project, segments=tuple(ordered))
+    return _patched_versions(project, by_kind)
+
+
+def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) -> Project:
+    versions = dict(project.versions)
+    for tag, head in by_kind.get("version", {}).items():
+        if head is None:
+            versions.pop(tag, None)
+            continue
+        known = versions.get(tag) or Version(tag)
+        versions[tag] = replace(known, style=head.style, preference=head.preference, cast=head.cast)
+    for tag, delivery in by_kind.get("delivery", {}).items():
+        if tag in versions:
+            versions[tag] = replace(versions[tag], delivery=delivery)
+    for kind, name in (("line", "lines"), ("take", "takes"), ("placement", "placements")):
+        by_tag: dict[str, dict[str, Any]] = {}
+        for path, value in by_kind.get(kind, {}).items():
+            tag, _, key = path.partition("/")
+            by_tag.setdefault(tag, {})[key] = value
+        for tag, changes in by_tag.items():
+            if tag in versions:
+                merged = _merged(getattr(versions[tag], name), changes)
+                versions[tag] = replace(versions[tag], **{name: merged})
+    return project if versions == project.versions else replace(project, versions=versions)
+
+
+def _merged(before: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
+    merged = {**before, **changes}
+    return {key: value for key, value in merged.items() if value is not None}
