@@ -1,0 +1,1 @@
+"""Files to samples and pictures, and back."""
