@@ -1,0 +1,86 @@
+"""The phrase book: what the bundled recogniser can recognise, spoken by the bundled voice and turned into cepstra.
+
+Every frame of every phrase is one state of a single network; a phrase's states stand one behind the other.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from typing import Final
+
+import numpy as np
+
+from zweistimme.sound.arrays import Floats, Ints, Mono
+from zweistimme.sound.features import RATE, cepstra, power_spectra, with_slopes
+from zweistimme.standin.text import language_of
+from zweistimme.standin.voice import LANGUAGES, speak, voice_by_id
+
+STEP: Final = 2
+"""Feature frames of 10 ms in one state."""
+STATE_SECONDS: Final = 0.01 * STEP
+_SPEAKER: Final = "dario"
+
+
+@dataclass(frozen=True, slots=True)
+class Book:
+    """Templates of one language, all phrases in one array.
+
+    *states* has shape ``(s, d)``; phrase ``p`` owns states ``starts[p]:ends[p]``; *words* gives each phrase's
+    words as (text, first state, state after the last), counted within the phrase.
+    """
+
+    phrases: tuple[str, ...]
+    states: Floats
+    starts: Ints
+    ends: Ints
+    words: tuple[tuple[tuple[str, int, int], ...], ...]
+
+
+def phrases_for(tag: str) -> tuple[str, ...]:
+    """The phrases that ship for a language."""
+    file = files("zweistimme.standin") / "data" / f"phrases-{language_of(tag)}.txt"
+    if not file.is_file():
+        return ()
+    lines = (line.strip() for line in file.read_text(encoding="utf-8").splitlines())
+    return tuple(line for line in lines if line and not line.startswith("#"))
+
+
+@lru_cache(maxsize=3)
+def book_for(tag: str) -> Book:
+    """The phrase book of a language, spoken and measured once."""
+    import soxr
+
+    speaker = voice_by_id(_SPEAKER)
+    assert speaker is not None
+    voiced = next((known for known in LANGUAGES if language_of(known) == language_of(tag)), LANGUAGES[0])
+    phrases = phrases_for(tag)
+    features, words = [], []
+    for phrase in phrases:
+        spoken = speak(phrase, voiced, speaker)
+        sound: Mono = soxr.resample(spoken.samples, 48_000, RATE, "HQ").astype(np.float32)
+        first, last = spoken.words[0][1], spoken.words[-1][2]
+        head = int(first * RATE)
+        power = power_spectra(sound[head : int(last * RATE)])
+        features.append(cepstra(power + 1e-4 * power.mean()))
+        words.append(_word_states(spoken.words, first))
+    centre = np.concatenate(features).mean(axis=0)
+    spread = np.concatenate(features).std(axis=0)
+    states = [reduced(with_slopes((rows - centre) / spread)) for rows in features]
+    ends = np.cumsum([len(rows) for rows in states])
+    starts = np.concatenate(([0], ends[:-1]))
+    return Book(phrases, np.concatenate(states), starts.astype(np.int64), ends.astype(np.int64), tuple(words))
+
+
+def _word_states(words: tuple[tuple[str, float, float], ...], origin: float) -> tuple[tuple[str, int, int], ...]:
+    return tuple(
+        (text, round((start - origin) / STATE_SECONDS), max(1, round((end - origin) / STATE_SECONDS)))
+        for text, start, end in words
+    )
+
+
+def reduced(features: Floats) -> Floats:
+    """Means of every two frames, shape ``(k // 2, d)``."""
+    whole = len(features) // STEP * STEP
+    return features[:whole].reshape(-1, STEP, features.shape[1]).mean(axis=1)

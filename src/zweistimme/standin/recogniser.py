@@ -1,0 +1,166 @@
+"""The bundled recogniser: finds speech, recognises what is in its phrase book, and tells speakers apart.
+
+It hears; it does not look anything up by the sound's name. Speech that is not in the book comes back as a
+stretch without words.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from zweistimme.engines.protocol import HeardSegment, HeardWord, Report, SoundSource
+from zweistimme.project.times import RATE as DESK_RATE
+from zweistimme.project.times import seconds_to_us
+from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, speech_regions
+from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.features import RATE, cepstra, power_spectra, with_slopes
+from zweistimme.sound.pitch import median_pitch_hz
+from zweistimme.standin.matching import Match, best_path
+from zweistimme.standin.phrasebook import STATE_SECONDS, Book, book_for, reduced
+from zweistimme.standin.speakers import VoicePrint, labelled
+
+WARPS: Final = (0.96, 1.02, 1.08, 1.14, 1.2, 1.26, 1.34)
+_MARGIN_S: Final = 0.16
+_JOIN_S: Final = 0.7
+_LONGEST_S: Final = 24.0
+_LEAST_GAIN: Final = 0.06
+_LEAST_WORDLESS_S: Final = 0.3
+
+
+@dataclass(frozen=True, slots=True)
+class _Stretch:
+    """Sound between two pauses at 16 kHz, and the noise under it."""
+
+    start: float
+    power: Floats
+    noise: Floats
+    sound: Mono
+    regions: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Found:
+    start: float
+    end: float
+    words: tuple[HeardWord, ...]
+    print_: VoicePrint
+
+
+def recognise(source: SoundSource, tag: str, report: Report) -> list[HeardSegment]:
+    """Segments heard in *source*, in order."""
+    book = book_for(tag)
+    report(0.05)
+    levels = _levels(source)
+    regions = speech_regions(levels)
+    groups = _grouped(regions)
+    stretches = [_stretch(source, group, levels) for group in groups[:40]]
+    centre, spread = _statistics(stretches)
+    found: list[_Found] = []
+    for number, group in enumerate(groups):
+        stretch = stretches[number] if number < len(stretches) else _stretch(source, group, levels)
+        found += _recognised(stretch, book, centre, spread)
+        report(0.1 + 0.85 * (number + 1) / len(groups))
+    labels = labelled([item.print_ for item in found])
+    return [
+        HeardSegment(seconds_to_us(item.start), seconds_to_us(item.end), label, item.words)
+        for item, label in zip(found, labels, strict=True)
+    ]
+
+
+def _levels(source: SoundSource) -> Floats:
+    """Frame levels of the whole source, read in blocks of half a minute."""
+    block = 30 * DESK_RATE
+    parts = [
+        frame_levels_db(source.read(start, min(block, source.length_samples - start)), DESK_RATE)
+        for start in range(0, source.length_samples, block)
+    ]
+    return np.concatenate(parts) if parts else np.empty(0)
+
+
+def _grouped(regions: Sequence[tuple[float, float]]) -> list[list[tuple[float, float]]]:
+    """Regions that belong together: short pauses between them, and not too long in all."""
+    groups: list[list[tuple[float, float]]] = []
+    for region in regions:
+        if groups and region[0] - groups[-1][-1][1] < _JOIN_S and region[1] - groups[-1][0][0] < _LONGEST_S:
+            groups[-1].append(region)
+        else:
+            groups.append([region])
+    return groups
+
+
+def _stretch(source: SoundSource, regions: list[tuple[float, float]], levels: Floats) -> _Stretch:
+    import soxr
+
+    start, end = max(0.0, regions[0][0] - _MARGIN_S), regions[-1][1] + _MARGIN_S
+    first, count = round(start * DESK_RATE), round((end - start) * DESK_RATE)
+    sound = soxr.resample(source.read(first, count), DESK_RATE, RATE, "HQ").astype(np.float32)
+    power = power_spectra(sound)
+    local = levels[int(start / HOP_SECONDS) : int(start / HOP_SECONDS) + len(power)]
+    quiet = power[: len(local)][local <= np.percentile(local, 12)]
+    return _Stretch(start, power, quiet.mean(axis=0) if len(quiet) else power.min(axis=0), sound, tuple(regions))
+
+
+def _statistics(stretches: Sequence[_Stretch]) -> tuple[dict[float, Floats], dict[float, Floats]]:
+    """Mean and spread of the cepstra of speech in this programme, for each warp: they take the channel away."""
+    centre, spread = {}, {}
+    for warp in WARPS:
+        rows = [cepstra(s.power, warp=warp, floor=s.noise) for s in stretches]
+        everything = np.concatenate(rows) if rows else np.zeros((1, 12))
+        centre[warp], spread[warp] = everything.mean(axis=0), everything.std(axis=0) + 1e-3
+    return centre, spread
+
+
+def _recognised(
+    stretch: _Stretch, book: Book, centre: dict[float, Floats], spread: dict[float, Floats]
+) -> list[_Found]:
+    best: tuple[float, float, list[Match]] | None = None
+    for warp in WARPS if book.phrases else ():
+        rows = (cepstra(stretch.power, warp=warp, floor=stretch.noise) - centre[warp]) / spread[warp]
+        matches, score = best_path(reduced(with_slopes(rows)), book)
+        explained = sum(m.end - m.start for m in matches if m.gains.mean() > _LEAST_GAIN)
+        score -= 0.3 * explained / max(1, len(rows) // 2)
+        if best is None or score < best[0]:
+            best = (score, warp, matches)
+    matches = [m for m in best[2] if m.gains.mean() > _LEAST_GAIN] if best else []
+    found = [_found(stretch, book, match, best[1] if best else 1.0) for match in matches]
+    spoken = [(item.start, item.end) for item in found]
+    for start, end in _left_over(stretch.regions, spoken):
+        found.append(_Found(start, end, (), _voice_print(stretch, start, end, best[1] if best else 1.0)))
+    return sorted(found, key=lambda item: item.start)
+
+
+def _left_over(
+    regions: Sequence[tuple[float, float]], spoken: Sequence[tuple[float, float]]
+) -> list[tuple[float, float]]:
+    """Speech that no phrase explains."""
+    left = []
+    for region in regions:
+        pieces = [region]
+        for a, b in spoken:
+            pieces = [cut for s, e in pieces for cut in ((s, min(e, a)), (max(s, b), e)) if cut[1] > cut[0]]
+        left += [(s, e) for s, e in pieces if e - s >= _LEAST_WORDLESS_S]
+    return left
+
+
+def _found(stretch: _Stretch, book: Book, match: Match, warp: float) -> _Found:
+    words = []
+    frames = stretch.start + (match.start + np.arange(len(match.frame_states) + 1)) * STATE_SECONDS
+    for text, first, after in book.words[match.phrase]:
+        a = int(np.searchsorted(match.frame_states, first))
+        b = max(int(np.searchsorted(match.frame_states, after)), a + 1)
+        a = min(a, len(match.frame_states) - 1)
+        gain = float(match.gains[a:b].mean()) if b > a else 0.0
+        confidence = round(float(np.clip(0.55 + 1.6 * gain, 0.05, 0.99)), 3)
+        start, end = seconds_to_us(float(frames[a])), seconds_to_us(float(frames[min(b, len(frames) - 1)]))
+        words.append(HeardWord(text, start, end, confidence))
+    start, end = float(frames[0]), float(frames[-1])
+    return _Found(start, end, tuple(words), _voice_print(stretch, start, end, warp))
+
+
+def _voice_print(stretch: _Stretch, start: float, end: float, warp: float) -> VoicePrint:
+    a, b = (max(0, round((time - stretch.start) * RATE)) for time in (start, end))
+    return VoicePrint(median_pitch_hz(stretch.sound[a:b], RATE), warp, end - start)

@@ -1,0 +1,199 @@
+"""Formant synthesis by overlapped damped sinusoids: each glottal pulse rings the vocal tract once.
+
+A cascade of resonators (Klatt, JASA 67, 1980) answers an impulse with a sum of damped sinusoids whose complex
+amplitudes are the residues of its poles. Writing that sum out pulse by pulse gives the cascade's sound, lets the
+formants move without clicks, and is one array expression for the whole utterance.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import numpy.typing as npt
+
+from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.standin.prosody import Piece, Utterance, pitch_curve
+
+RATE: Final = 24_000
+FRAME_SECONDS: Final = 0.005
+_RING: Final = 448
+"""Samples a pulse rings: 18.7 ms, by when the widest-used first formant is 25 dB down and faded out."""
+_BANDWIDTHS: Final = np.array([70.0, 95.0, 150.0, 260.0, 320.0])
+_UPPER: Final = (3500.0, 4500.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Larynx:
+    """How a voice sounds apart from its words. *scale* multiplies formants (a shorter tract: above 1).
+
+    *breath_db* is the breath under voicing; *soft_hz* where the glottal spectrum starts to fall faster;
+    *unsteady* the spread of pulse times, as a share of the period.
+    """
+
+    pitch_hz: float
+    scale: float
+    breath_db: float = -34.0
+    soft_hz: float = 3200.0
+    unsteady: float = 0.006
+    range_: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Tracks:
+    """Controls at frame times: formants and bandwidths ``(k, 5)``, amplitudes ``(k,)``, noise bands ``(k,)``."""
+
+    times: Floats
+    formants: Floats
+    bandwidths: Floats
+    voice: Floats
+    noise: Floats
+    breath: Floats
+    noise_hz: Floats
+    noise_width_hz: Floats
+
+
+def synthesized(utterance: Utterance, larynx: Larynx, *, seed: int, whispered: bool = False) -> Mono:
+    """The sound of an utterance at 24 kHz, peak about -3 dBFS."""
+    random = np.random.default_rng(seed)
+    tracks = _tracks(utterance, larynx)
+    count = int(np.ceil(utterance.duration * RATE))
+    if whispered:
+        voiced = np.zeros(count)
+        breath = np.maximum(tracks.breath, 0.30 * tracks.voice)
+    else:
+        pitch = pitch_curve(utterance, tracks.times, base_hz=larynx.pitch_hz, range_=larynx.range_)
+        voiced = _voiced(tracks, pitch, larynx, count, random)
+        breath = np.maximum(tracks.breath, tracks.voice * 10 ** (larynx.breath_db / 20))
+    sound = voiced + _breath(tracks, breath, count, random) + _noise(tracks, larynx, count, random)
+    peak = float(np.abs(sound).max()) or 1.0
+    return (sound * (10 ** (-3 / 20) / peak)).astype(np.float32)
+
+
+def _level(values: list[float | None]) -> Floats:
+    return np.array([0.0 if value is None else 10 ** (value / 20) for value in values])
+
+
+def _tracks(utterance: Utterance, larynx: Larynx) -> _Tracks:
+    pieces = utterance.pieces
+    times = np.arange(0, utterance.duration + FRAME_SECONDS, FRAME_SECONDS)
+    index = np.clip(np.searchsorted([p.end for p in pieces], times, side="right"), 0, len(pieces) - 1)
+    targets = np.array([_targets(piece) for piece in pieces])
+    widen = np.array([piece.sound.phone.widen for piece in pieces])
+    formants = _smooth(targets[index], 11) * larynx.scale
+    bandwidths = _BANDWIDTHS * _smooth(widen[index], 5)[:, None] * larynx.scale**0.5
+    levels = [_smooth(_level([getattr(p, name) for p in pieces])[index], n)
+              for name, n in (("voice_db", 5), ("noise_db", 3), ("breath_db", 3))]  # fmt: skip
+    noise_hz = np.array([p.sound.phone.noise_hz for p in pieces])[index] * larynx.scale**0.6
+    width = np.array([p.sound.phone.noise_width_hz for p in pieces])[index]
+    return _Tracks(times, formants, bandwidths, *levels, noise_hz, width)
+
+
+def _targets(piece: Piece) -> tuple[float, ...]:
+    return (*piece.sound.phone.formants, *_UPPER)
+
+
+def _smooth(values: Floats, frames: int) -> Floats:
+    """A moving Hann average along time; edges keep their value."""
+    window = np.hanning(frames + 2)[1:-1]
+    window /= window.sum()
+    half = frames // 2
+    columns = values.reshape(len(values), -1)
+    padded = np.pad(columns, ((half, half), (0, 0)), mode="edge")
+    smooth = np.stack([np.convolve(column, window, mode="valid") for column in padded.T], axis=1)
+    return smooth.reshape(values.shape)
+
+
+def _pulse_times(pitch: Floats, larynx: Larynx, random: np.random.Generator) -> Floats:
+    """When the glottis closes, in seconds: where the integral of the pitch passes whole numbers."""
+    cycles = np.concatenate(([0.0], np.cumsum(pitch * FRAME_SECONDS)))[:-1]
+    whole = np.arange(1, int(cycles[-1]))
+    times = np.interp(whole, cycles, np.arange(len(pitch)) * FRAME_SECONDS)
+    return times + random.normal(0, larynx.unsteady, len(times)) / np.interp(whole, cycles, pitch)
+
+
+def _voiced(tracks: _Tracks, pitch: Floats, larynx: Larynx, count: int, random: np.random.Generator) -> Floats:
+    from scipy.signal import lfilter
+
+    times = _pulse_times(pitch, larynx, random)
+    loud = np.interp(times, tracks.times, tracks.voice)
+    heard = loud > 1e-3
+    times, loud = times[heard], loud[heard]
+    sound = np.zeros(count + _RING + 1)
+    if not len(times):
+        return sound[:count]
+    shimmer = 1 + random.normal(0, 4 * larynx.unsteady, len(times))
+    rings = _rings(tracks, times) * (loud * shimmer)[:, None]
+    for start, ring in zip(np.ceil(times * RATE).astype(int), rings, strict=True):
+        if start < count:
+            sound[start : start + _RING] += ring
+    # the glottal wave falls by 12 dB an octave, radiation gives 6 back: one pole low, one for softness
+    low, soft = (np.exp(-2 * np.pi * hz / RATE) for hz in (140.0, larynx.soft_hz))
+    shaped = lfilter([1 - low], [1, -low], sound)
+    return np.asarray(lfilter([1 - soft, (1 - soft) * 0.3], [1, -soft], shaped)[:count])
+
+
+def _rings(tracks: _Tracks, times: Floats) -> Floats:
+    """Impulse responses of the tract at the given times, shape ``(pulses, ring)``."""
+    formants = np.stack([np.interp(times, tracks.times, column) for column in tracks.formants.T], axis=1)
+    widths = np.stack([np.interp(times, tracks.times, column) for column in tracks.bandwidths.T], axis=1)
+    poles = np.exp((-np.pi * widths + 2j * np.pi * formants) / RATE)
+    amplitudes = _residues(poles)
+    late = (np.ceil(times * RATE) - times * RATE)[:, None]
+    amplitudes = amplitudes * poles**late
+    # z**n as an outer product of coarse and fine powers: few complex exponentials, many products
+    fine = poles[..., None] ** np.arange(16)
+    coarse = (poles**16)[..., None] ** np.arange(_RING // 16) * amplitudes[..., None]
+    rings = np.einsum("pkc,pkf->pcf", coarse, fine).real.reshape(len(times), _RING)
+    fade = np.ones(_RING)
+    fade[-96:] = 0.5 + 0.5 * np.cos(np.pi * np.arange(96) / 96)
+    return np.asarray(2 * rings * fade)
+
+
+def _residues(poles: npt.NDArray[np.complex128]) -> npt.NDArray[np.complex128]:
+    """Partial fractions of a cascade of conjugate pole pairs, each with gain 1 at zero frequency."""
+    gain = np.prod(np.abs(1 - poles) ** 2, axis=1)
+    everything = np.concatenate((poles, poles.conj()), axis=1)
+    count = poles.shape[1]
+    residues = np.empty_like(poles)
+    for k in range(count):
+        others = np.delete(everything, k, axis=1)
+        residues[:, k] = gain / np.prod(1 - others / poles[:, k : k + 1], axis=1)
+    return residues
+
+
+def _shaped_noise(magnitudes: Floats, count: int, random: np.random.Generator) -> Floats:
+    """White noise with the given spectrum in each frame, shape ``(k, bins)``, overlapped and added."""
+    hop = round(FRAME_SECONDS * RATE)
+    size = 2 * (magnitudes.shape[1] - 1)
+    white = random.standard_normal(count + size + hop)
+    result = np.zeros(count + size + hop)
+    window = np.hanning(2 * hop + 1)[:-1]
+    active = np.flatnonzero(magnitudes.max(axis=1) > 1e-5)
+    for frame in active:
+        start = frame * hop
+        if start >= count:
+            break
+        spectrum = np.fft.rfft(white[start : start + 2 * hop] * window, size) * magnitudes[frame]
+        result[start : start + size] += np.fft.irfft(spectrum)
+    return result[hop : hop + count]
+
+
+def _breath(tracks: _Tracks, level: Floats, count: int, random: np.random.Generator) -> Floats:
+    """Noise at the glottis, through the tract."""
+    hertz = np.fft.rfftfreq(512, 1 / RATE)
+    z = np.exp(-2j * np.pi * hertz / RATE)[None, :]
+    response = np.ones((len(level), len(hertz)), dtype=np.complex128)
+    for k in range(1, tracks.formants.shape[1]):
+        pole = np.exp((-np.pi * 1.6 * tracks.bandwidths[:, k] + 2j * np.pi * tracks.formants[:, k]) / RATE)[:, None]
+        response *= np.abs(1 - pole) ** 2 / ((1 - pole * z) * (1 - pole.conj() * z))
+    return 0.014 * _shaped_noise(np.abs(response) * level[:, None], count, random)
+
+
+def _noise(tracks: _Tracks, larynx: Larynx, count: int, random: np.random.Generator) -> Floats:
+    """Frication and bursts: noise in a band."""
+    hertz = np.fft.rfftfreq(512, 1 / RATE)[None, :]
+    distance = (hertz - tracks.noise_hz[:, None]) / tracks.noise_width_hz[:, None]
+    band = np.exp(-0.5 * distance**2) + 0.02
+    return 0.055 * _shaped_noise(band * tracks.noise[:, None], count, random)
