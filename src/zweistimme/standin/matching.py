@@ -51,8 +51,8 @@ def elsewhere_costs(costs: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
     return np.partition(costs, count, axis=1)[:, :count].mean(axis=1) * np.float32(ELSEWHERE_FACTOR)
 
 
-def best_path(frames: Floats, book: Book) -> tuple[list[Match], float]:
-    """Phrases found in a stretch of features, in order, and the mean cost of the best path."""
+def best_path(frames: Floats, book: Book) -> list[Match]:
+    """Phrases found in a stretch of features, in order."""
     costs = distances(frames, book)
     free = elsewhere_costs(costs)
     states = costs.shape[1]
@@ -90,13 +90,12 @@ def _traced(
     came_from: npt.NDArray[np.int32],
     total: npt.NDArray[np.float32],
     outside: float,
-) -> tuple[list[Match], float]:
+) -> list[Match]:
     matches: list[Match] = []
     t = len(costs) - 1
     last = book.ends - 1
     best = int(total[last].argmin())
     inside = bool(total[last[best]] < outside)
-    score = min(float(total[last[best]]), outside) / max(1, len(costs))
     while t >= 0:
         if not inside:
             best = int(came_from[t])
@@ -118,4 +117,4 @@ def _traced(
         gains = 1 - costs[frames, states] / free[frames]
         matches.append(Match(best, t + 1, end, states - book.starts[best], gains.astype(np.float64)))
         inside = False
-    return matches[::-1], score
+    return matches[::-1]

@@ -29,6 +29,11 @@ _JOIN_S: Final = 0.7
 _LONGEST_S: Final = 24.0
 _LEAST_GAIN: Final = 0.06
 _LEAST_WORDLESS_S: Final = 0.3
+_MOST_SHARED: Final = 0.35
+"""How much of the shorter of two phrases may be spoken at the same time."""
+_FIRST_FORMANT: Final = slice(8, 29)
+"""Bins from 250 to 900 Hz."""
+_LEAST_MODULATION_DB: Final = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,20 +122,52 @@ def _statistics(stretches: Sequence[_Stretch]) -> tuple[dict[float, Floats], dic
 def _recognised(
     stretch: _Stretch, book: Book, centre: dict[float, Floats], spread: dict[float, Floats]
 ) -> list[_Found]:
-    best: tuple[float, float, list[Match]] | None = None
+    """Phrases found with any warp, the ones that explain most first; then the speech that is left."""
+    candidates: list[tuple[float, float, Match]] = []
     for warp in WARPS if book.phrases else ():
         rows = (cepstra(stretch.power, warp=warp, floor=stretch.noise) - centre[warp]) / spread[warp]
-        matches, score = best_path(reduced(with_slopes(rows)), book)
-        explained = sum(m.end - m.start for m in matches if m.gains.mean() > _LEAST_GAIN)
-        score -= 0.3 * explained / max(1, len(rows) // 2)
-        if best is None or score < best[0]:
-            best = (score, warp, matches)
-    matches = [m for m in best[2] if m.gains.mean() > _LEAST_GAIN] if best else []
-    found = [_found(stretch, book, match, best[1] if best else 1.0) for match in matches]
-    spoken = [(item.start, item.end) for item in found]
-    for start, end in _left_over(stretch.regions, spoken):
-        found.append(_Found(start, end, (), _voice_print(stretch, start, end, best[1] if best else 1.0)))
+        for match in best_path(reduced(with_slopes(rows)), book):
+            if match.gains.mean() > _LEAST_GAIN:
+                candidates.append((float(match.gains.sum()), warp, match))
+    found: list[_Found] = []
+    for _, _, match in sorted(candidates, key=lambda item: -item[0]):
+        item = _found(stretch, book, match, _tract(match, candidates))
+        if all(_shared(item, other) < _MOST_SHARED * min(_length(item), _length(other)) for other in found):
+            found.append(item)
+    for start, end in _left_over(stretch.regions, [(item.start, item.end) for item in found]):
+        if _speechlike(stretch, start, end):
+            found.append(_Found(start, end, (), _voice_print(stretch, start, end, WARPS[len(WARPS) // 2])))
     return sorted(found, key=lambda item: item.start)
+
+
+def _tract(match: Match, candidates: Sequence[tuple[float, float, Match]]) -> float:
+    """The scale of the speaker's tract: the warps that found the same phrase here, weighed by how well."""
+    same = [
+        (max(float(other.gains.mean()), 0.0) ** 3, warp)
+        for _, warp, other in candidates
+        if other.phrase == match.phrase and min(other.end, match.end) > max(other.start, match.start)
+    ]
+    total = sum(weight for weight, _ in same)
+    return sum(weight * warp for weight, warp in same) / total if total else WARPS[len(WARPS) // 2]
+
+
+def _length(item: _Found) -> float:
+    return item.end - item.start
+
+
+def _shared(first: _Found, second: _Found) -> float:
+    return min(first.end, second.end) - max(first.start, second.start)
+
+
+def _speechlike(stretch: _Stretch, start: float, end: float) -> bool:
+    """Whether a stretch has what speech has and gulls, bells and waves have not: a first formant that comes and
+    goes, well above the noise."""
+    a, b = (max(0, round((time - stretch.start) * 100)) for time in (start, end))
+    low = stretch.power[a:b, _FIRST_FORMANT].sum(axis=1) / stretch.noise[_FIRST_FORMANT].sum()
+    if not len(low):
+        return False
+    levels = 10 * np.log10(low + 1e-6)
+    return bool((levels > 6).mean() > 0.3 and levels.std() > _LEAST_MODULATION_DB)
 
 
 def _left_over(
