@@ -145,7 +145,6 @@ def _encoded(path: Path, stream: AudioStream, origin: Fraction) -> Iterator[Time
     size = 0
     position = 0
     with SoundReader(path) as reader:
-        stream.codec_context.open()
         size = stream.codec_context.frame_size or 4096
         kind = stream.codec_context.format.name
         for start in range(0, reader.length, size):

@@ -205,6 +205,12 @@ def rename_speaker(project: Project, speaker_id: str, name: str) -> Project:
     return replace(project, speakers=_with(project.speakers, speaker_id, speaker))
 
 
+def set_pitches(project: Project, pitches: Mapping[str, float]) -> Project:
+    """Keep the measured pitch of speakers, in Hz."""
+    known = {key: replace(project.speakers[key], pitch_hz=hz) for key, hz in pitches.items() if key in project.speakers}
+    return replace(project, speakers={**project.speakers, **known})
+
+
 def put_translation(
     project: Project, tag: str, segment_id: str, text: str, shorter: tuple[str, ...] = ()
 ) -> Project:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.sound.arrays import Floats, Ints, Mono, checked_mono
+from zweistimme.sound.arrays import Ints, Mono, Sound, checked_mono
 from zweistimme.sound.timemap import TimeMap, speech_map, uniform_map
 
 HOP = 640
@@ -25,31 +25,39 @@ def stretch(samples: Mono, result_samples: int, *, time_map: TimeMap | None = No
 
     Without a map, bursts and transitions are kept as they are and the rest shares the change.
     """
-    samples = checked_mono(samples)
-    if result_samples == len(samples) and time_map is None:
-        return samples.copy()
-    plan = time_map or speech_map(samples, result_samples)
-    if min(len(samples), result_samples) < 4 * HOP:
-        return _crossfaded_edges(samples, result_samples, plan)
+    return stretch_channels(checked_mono(samples)[None, :], result_samples, time_map=time_map)[0]
+
+
+def stretch_channels(sound: Sound, result_samples: int, *, time_map: TimeMap | None = None) -> Sound:
+    """The same for several channels, shape ``(channels, n)``: seams are chosen for their sum, so that the channels
+    stay in phase with each other."""
+    mono = checked_mono(sound.mean(axis=0))
+    if result_samples == len(mono) and time_map is None:
+        return sound.copy()
+    plan = time_map or speech_map(mono, result_samples)
+    if min(len(mono), result_samples) < 4 * HOP:
+        return np.stack([_read_along(channel, result_samples, plan) for channel in sound])
     centres = np.arange(0, result_samples + HOP, HOP)
     nominal = plan.to_source(centres.astype(np.float64))
     nominal[centres >= result_samples] += centres[centres >= result_samples] - result_samples
     starts = np.rint(nominal).astype(np.int64)
     margin = 2 * HOP + SEARCH + 2 * DECIMATION
-    padded = np.pad(samples, (margin, margin + HOP))
+    edges = (margin, margin + HOP)
+    padded = np.pad(mono, edges)
     places = _refined(padded, starts + margin, _offsets(padded, starts + margin))
-    return _overlapped(padded, places)[:result_samples]
+    return np.stack([_overlapped(np.pad(channel, edges), places)[:result_samples] for channel in sound])
 
 
-def stretch_by_tempo(samples: Mono, tempo: float, *, even: bool = False) -> Mono:
-    """*samples* at *tempo* times their speed; ``even`` gives every moment the same tempo."""
+def stretch_by_tempo(sound: Sound, tempo: float, *, even: bool = False) -> Sound:
+    """*sound*, shape ``(channels, n)``, at *tempo* times its speed; ``even`` gives every moment the same tempo."""
     if not 0.25 <= tempo <= 4.0:
         raise ValueError(f"a tempo lies between 0.25 and 4, not at {tempo:g}")
-    length = max(1, round(len(samples) / tempo))
-    return stretch(samples, length, time_map=uniform_map(len(samples), length) if even else None)
+    count = sound.shape[1]
+    length = max(1, round(count / tempo))
+    return stretch_channels(sound, length, time_map=uniform_map(count, length) if even else None)
 
 
-def _crossfaded_edges(samples: Mono, result_samples: int, plan: TimeMap) -> Mono:
+def _read_along(samples: Mono, result_samples: int, plan: TimeMap) -> Mono:
     """Clips under four half frames have no room for seams: they are read along the map."""
     positions = plan.to_source(np.arange(result_samples, dtype=np.float64))
     return np.interp(positions, np.arange(len(samples)), samples).astype(np.float32)
@@ -129,12 +137,3 @@ def _overlapped(padded: Mono, places: Ints) -> Mono:
     into = _windows(padded, places[1:] - HOP, HOP)
     return np.asarray((out_of * (1 - fade) + into * fade).ravel(), dtype=np.float32)
 
-
-def average_tempo(source_samples: int, result_samples: int) -> float:
-    """How many times faster the result is."""
-    return source_samples / result_samples
-
-
-def tempo_curve(time_map: TimeMap) -> Floats:
-    """Tempo between the knots of a map, shape ``(k - 1,)``."""
-    return np.asarray(np.diff(time_map.source) / np.maximum(np.diff(time_map.result), 1e-9))

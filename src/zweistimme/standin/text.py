@@ -84,17 +84,3 @@ def _grouped(token: str, point: str) -> bool:
     mark = "," if "," in token else "."
     return mark != point and len(token.split(mark)[1]) == 3
 
-
-def vowel_groups(text: str, language: str) -> int:
-    """Syllables of a text, by its vowel groups: quick, and close enough to measure length while typing.
-
-    >>> vowel_groups("Und der ganze Hafen", "de"), vowel_groups("harbour", "en")
-    (6, 2)
-    """
-    count = 0
-    for word in spoken_words(text, language):
-        for said in word.said:
-            groups = re.findall(r"[aeiouyäöüáéíóúàèâêôûœæ]+", said)
-            silent = language == "en" and len(groups) > 1 and re.search(r"[^aeiouyl]e$|[^aeioudt]ed$", said)
-            count += max(1, len(groups) - (1 if silent else 0))
-    return count

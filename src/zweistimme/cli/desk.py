@@ -1,0 +1,58 @@
+"""Running stages from the command line: progress bars on a terminal, quiet lines otherwise."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+
+from zweistimme.stages.work import Report, Work
+from zweistimme.store.document import Document
+
+out = Console(highlight=False, soft_wrap=True)
+err = Console(stderr=True, highlight=False, soft_wrap=True)
+
+
+@contextmanager
+def opened_project(folder: Path) -> Iterator[Document]:
+    """The project in *folder*, closed again at the end."""
+    document = Document.open(folder)
+    try:
+        yield document
+    finally:
+        document.close()
+
+
+def run(document: Document, title: str, stage: Callable[[Work], object]) -> None:
+    """Run one stage on this thread; every result is stored the moment it is there."""
+    with _reporting(title) as report:
+        work = Work(
+            document.project,
+            document.clips,
+            document.cache,
+            deliver=lambda label, edit: _applied(document, label, edit),  # type: ignore[arg-type]
+            report=report,
+            say=lambda text: err.print(f"  note: {text}", markup=False),
+        )
+        stage(work)
+
+
+def _applied(document: Document, label: str, edit: Callable[..., object]) -> None:
+    document.apply(label, edit, gesture=label)  # type: ignore[arg-type]
+
+
+@contextmanager
+def _reporting(title: str) -> Iterator[Report]:
+    if not sys.stderr.isatty():
+        err.print(f"{title} …", markup=False)
+        yield lambda _share: None
+        return
+    columns = (TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn())
+    with Progress(*columns, console=err, transient=False) as bars:
+        task = bars.add_task(title, total=1.0)
+        yield lambda share: bars.update(task, completed=share)
+        bars.update(task, completed=1.0)

@@ -1,0 +1,110 @@
+"""``zweistimme dub``: from a programme to its hand-over in one command. Run again, it goes on where it was."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import typer
+
+from zweistimme.cli.desk import out, run
+from zweistimme.cli.options import PreferOption, StyleOption, pairs
+from zweistimme.engines.registry import engine
+from zweistimme.formats.captions import read_captions
+from zweistimme.formats.script import read_script
+from zweistimme.media.probe import file_identity, probe
+from zweistimme.project.edits import add_version, language_tag
+from zweistimme.project.errors import StoreError, ZweistimmeError
+from zweistimme.project.model import Preference, Project, Style
+from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.cast import cast
+from zweistimme.stages.fit import fit
+from zweistimme.stages.handover import hand_over
+from zweistimme.stages.transcribe import transcribe, transcript_from_cues
+from zweistimme.stages.translate import open_translations, translate, translation_from_cues
+from zweistimme.stages.voice import import_takes, open_takes, voice
+from zweistimme.stages.work import Work
+from zweistimme.store.document import DATABASE, Document
+
+
+def dub(
+    media: Path = typer.Argument(..., help="The programme: a video or sound file."),
+    source: str = typer.Option(..., "--from", help="Its language, such as en-GB.", metavar="TAG"),
+    to: list[str] = typer.Option(..., "--to", help="A target language; may be repeated.", metavar="TAG"),
+    out_folder: Path = typer.Option(..., "--out", help="Where the hand-over goes.", metavar="DIR"),
+    bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
+    captions: Path | None = typer.Option(None, help="Its captions (SRT or WebVTT) instead of recognition.", metavar="FILE"),
+    script: Path | None = typer.Option(None, help="Its script with times instead of recognition.", metavar="FILE"),
+    translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
+    takes: list[str] = typer.Option([], help="A folder of clips named by line number.", metavar="TAG=DIR"),
+    project: Path | None = typer.Option(None, help="The project folder; default: OUT/project.", metavar="DIR"),
+    style: Style = StyleOption,
+    prefer: Preference = PreferOption,
+) -> None:
+    """Dub a programme into other languages and hand it over."""
+    if captions and script:
+        raise ZweistimmeError("Give either --captions or --script, not both.")
+    source_tag, tags = language_tag(source), [language_tag(tag) for tag in dict.fromkeys(to)]
+    translations, folders = pairs(translation, "--translation"), pairs(takes, "--takes")
+    for tag in (*translations, *folders):
+        if tag not in tags:
+            raise ZweistimmeError(f"{tag} is given a file but is not among the --to languages ({', '.join(tags)}).")
+    probe(media)
+    with _project(project or out_folder / "project", media, source_tag) as document:
+        for tag in tags:
+            if tag not in document.project.versions:
+                document.apply(f"Add {tag}", lambda now, tag=tag: add_version(now, tag, style, prefer))  # type: ignore[misc]
+        if document.project.programme is None:
+            run(document, "Bring in", lambda work: bring_in(work, media, bed))
+        if not document.project.segments:
+            _transcript(document, captions, script)
+        for tag in tags:
+            _version(document, tag, translations.get(tag), folders.get(tag))
+        files: list[Path] = []
+        run(document, "Hand over", lambda work: files.extend(hand_over(work, tags, out_folder)))
+    for file in files:
+        out.print(str(file), markup=False)
+
+
+def _project(folder: Path, media: Path, source_tag: str) -> Document:
+    """The project to go on with, or a new one. A project of another programme is refused."""
+    if not (folder / DATABASE).is_file():
+        return Document.create(folder, Project(media.stem.replace("-", " ").replace("_", " ").title(), source_tag))
+    try:
+        document = Document.open(folder)
+    except StoreError as error:
+        if "never finished" not in str(error):
+            raise
+        raise StoreError(f"{error} Or choose another with --project.") from error
+    programme = document.project.programme
+    if document.project.source_tag != source_tag or (programme and programme.sound.checksum != file_identity(media)):
+        document.close()
+        raise StoreError(f"{folder} holds a project of another programme or language. Choose another with --project.")
+    return document
+
+
+def _transcript(document: Document, captions: Path | None, script: Path | None) -> None:
+    given = captions or script
+    if given is None:
+        run(document, "Transcribe", lambda work: transcribe(work, engine()))
+        return
+    cues = read_captions(given) if captions else read_script(given)
+    run(document, f"Transcript from {given.name}", lambda work: transcript_from_cues(work, cues, given))
+
+
+def _version(document: Document, tag: str, translation: Path | None, takes: Path | None) -> None:
+    if translation and not document.project.versions[tag].lines:
+        cues = read_captions(translation)
+        run(document, f"Translation {tag}", lambda work: translation_from_cues(work, tag, cues, translation))
+    if open_translations(document.project, tag) and not translation:
+        run(document, f"Translate {tag}", lambda work: translate(work, engine(), tag))
+    if takes and not document.project.versions[tag].takes:
+        run(document, f"Import takes {tag}", lambda work: import_takes(work, tag, takes))
+    if not takes:
+        run(document, f"Cast {tag}", lambda work: cast(work, engine(), tag))
+        if open_takes(document.project, tag) or not document.project.versions[tag].takes:
+            run(document, f"Voice {tag}", lambda work: voice(work, engine(), tag))
+    run(document, f"Fit {tag}", lambda work: _fit(work, tag))
+
+
+def _fit(work: Work, tag: str) -> None:
+    fit(work, tag)

@@ -1,0 +1,98 @@
+"""The command ``zweistimme``.
+
+Exit codes: 0 done · 1 it could not be done, and a sentence says why · 2 the command was given wrongly ·
+3 speakers without a voice · 130 stopped by the person.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import sys
+from pathlib import Path
+
+import typer
+
+from zweistimme import __version__
+from zweistimme.cli import project_commands, sound_commands
+from zweistimme.cli.desk import err
+from zweistimme.cli.dub import dub
+from zweistimme.project.errors import Cancelled, MissingVoices, ZweistimmeError
+
+EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_STOPPED = 1, 2, 3, 130
+
+app = typer.Typer(
+    name="zweistimme",
+    help="A desk for dubbing. Without a command it opens the window: zweistimme [PROJECT].",
+    no_args_is_help=False,
+    add_completion=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+app.command()(dub)
+project_commands.register(app)
+sound_commands.register(app)
+
+
+@app.command()
+def window(project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file.")) -> None:
+    """Open the window (also: zweistimme PROJECT)."""
+    from zweistimme.window.app import run
+
+    raise typer.Exit(run(project))
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"Zweistimme {__version__}")
+        raise typer.Exit
+
+
+@app.callback(invoke_without_command=True)
+def _entry(
+    context: typer.Context,
+    version: bool = typer.Option(False, "--version", help="Say which version this is.", callback=_version),
+) -> None:
+    if context.invoked_subcommand is None:
+        from zweistimme.window.app import run
+
+        raise typer.Exit(run(None))
+
+
+def _commands() -> set[str]:
+    named = {command.name or command.callback.__name__ for command in app.registered_commands if command.callback}
+    return {name.replace("_", "-") for name in named}
+
+
+def main() -> None:
+    """Run the command line; a person never sees a traceback."""
+    arguments = sys.argv[1:]
+    if arguments and not arguments[0].startswith("-") and arguments[0] not in _commands() and Path(arguments[0]).exists():
+        arguments = ["window", *arguments]
+    logging.getLogger("libav").setLevel(logging.CRITICAL)
+    try:
+        app(arguments, standalone_mode=True)
+    except MissingVoices as error:
+        _leave(str(error), EXIT_VOICES)
+    except Cancelled as error:
+        _leave(str(error), EXIT_STOPPED)
+    except ZweistimmeError as error:
+        _leave(str(error), EXIT_FAILED)
+    except KeyboardInterrupt:
+        _leave("Stopped. Everything finished so far is kept; the same command goes on from there.", EXIT_STOPPED)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        raise SystemExit(EXIT_FAILED) from None
+    except OSError as error:
+        _leave(f"{error.filename or 'A file'}: {error.strerror}. Check space and permissions.", EXIT_FAILED)
+    except Exception as error:  # a defect; the sentence is for the person, the rest for a report
+        if os.environ.get("ZWEISTIMME_DEBUG"):
+            raise
+        kind = type(error).__name__
+        _leave(f"A defect in Zweistimme: {kind}: {error}. Set ZWEISTIMME_DEBUG=1 to see where, and report it.", EXIT_FAILED)
+
+
+def _leave(sentence: str, code: int) -> None:
+    err.print(f"zweistimme: {sentence}", markup=False)
+    raise SystemExit(code)

@@ -1,0 +1,255 @@
+"""Each stage alone, on a project."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import typer
+from rich.table import Table
+
+from zweistimme.cli.desk import opened_project, out, run
+from zweistimme.cli.options import PreferOption, ProjectArgument, StyleOption, ToOption, chosen_tags, pairs
+from zweistimme.engines.registry import engine, find_voice
+from zweistimme.formats.captions import read_captions
+from zweistimme.formats.script import read_script
+from zweistimme.project.edits import add_version, cast_voice, language_tag
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.facts import progress
+from zweistimme.project.model import Preference, Project, Style
+from zweistimme.project.times import SECOND_US, samples_to_us
+from zweistimme.stages import cast as casting
+from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.fit import fit as fit_stage
+from zweistimme.stages.handover import hand_over
+from zweistimme.stages.handover.deliver import slug
+from zweistimme.stages.mix import write_mix
+from zweistimme.stages.transcribe import transcribe as transcribe_stage
+from zweistimme.stages.transcribe import transcript_from_cues
+from zweistimme.stages.translate import translate as translate_stage
+from zweistimme.stages.translate import translation_from_cues
+from zweistimme.stages.voice import import_takes
+from zweistimme.stages.voice import voice as voice_stage
+from zweistimme.store.document import Document
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands of this file."""
+    for command in (new, transcribe, translate, cast, voice, fit, mix, handover, status):
+        app.command()(command)
+
+
+def new(
+    project: Path = ProjectArgument,
+    media: Path = typer.Argument(..., help="The programme: a video or sound file."),
+    source: str = typer.Option(..., "--from", help="Its language, such as en-GB.", metavar="TAG"),
+    to: list[str] = typer.Option([], "--to", help="A target language; may be repeated.", metavar="TAG"),
+    bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
+    title: str = typer.Option("", help="The programme's title; default: from the file name."),
+    style: Style = StyleOption,
+    prefer: Preference = PreferOption,
+) -> None:
+    """Make a project and bring in its programme."""
+    name = title or media.stem.replace("-", " ").replace("_", " ").title()
+    begun = Project(name, language_tag(source))
+    for tag in dict.fromkeys(to):
+        begun = add_version(begun, tag, style, prefer)
+    from zweistimme.media.probe import probe
+
+    for file in filter(None, (media, bed)):
+        probe(file)
+    with Document.create(project, begun) as document:
+        run(document, "Bring in", lambda work: bring_in(work, media, bed))
+    out.print(f"{project} is ready. Next: zweistimme transcribe {project}", markup=False)
+
+
+def transcribe(
+    project: Path = ProjectArgument,
+    captions: Path | None = typer.Option(None, help="Captions (SRT or WebVTT) instead of recognition.", metavar="FILE"),
+    script: Path | None = typer.Option(None, help="A script with times instead of recognition.", metavar="FILE"),
+    again: bool = typer.Option(False, "--again", help="Replace a transcript that is there; its lines and takes go."),
+) -> None:
+    """Make the transcript."""
+    with opened_project(project) as document:
+        if document.project.segments and not again:
+            raise ZweistimmeError("This project has a transcript. Use --again to replace it; its lines and takes go with it.")
+        given = captions or script
+        if given is None:
+            run(document, "Transcribe", lambda work: transcribe_stage(work, engine()))
+        else:
+            cues = read_captions(given) if captions else read_script(given)
+            run(document, "Transcript", lambda work: transcript_from_cues(work, cues, given))
+
+
+def translate(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
+) -> None:
+    """Translate what is missing or stale."""
+    given = pairs(translation, "--translation")
+    with opened_project(project) as document:
+        for tag in chosen_tags(to or list(given), list(document.project.versions)):
+            file = given.get(tag)
+            if file is None:
+                run(document, f"Translate {tag}", lambda work, tag=tag: translate_stage(work, engine(), tag))  # type: ignore[misc]
+                continue
+            cues = read_captions(file)
+            run(
+                document,
+                f"Translation {tag}",
+                lambda work, tag=tag, cues=cues, file=file: translation_from_cues(work, tag, cues, file),  # type: ignore[misc]
+            )
+
+
+def cast(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    voices: list[str] = typer.Option([], "--voice", help="Give a speaker a voice.", metavar="SPEAKER=VOICE"),
+    listing: bool = typer.Option(False, "--list", help="List the voices there are."),
+) -> None:
+    """Cast voices: propose one for everybody who has none, or set them by hand."""
+    if listing:
+        for info in engine().info().voices:
+            pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
+            out.print(f"{info.id:10} {info.kind:8} {pitch:8} {', '.join(info.languages)}  {info.about}", markup=False)
+        return
+    with opened_project(project) as document:
+        tags = chosen_tags(to, list(document.project.versions))
+        for value in voices:
+            name, _, voice_id = value.partition("=")
+            _cast_by_hand(document, tags, name, voice_id)
+        for tag in tags:
+            run(document, f"Cast {tag}", lambda work, tag=tag: casting.cast(work, engine(), tag))  # type: ignore[misc]
+            version = document.project.versions[tag]
+            for key, speaker in document.project.speakers.items():
+                out.print(f"{tag}  {speaker.name}: {version.cast.get(key, 'no voice')}", markup=False)
+
+
+def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
+    speakers = document.project.speakers
+    speaker = next((key for key, s in speakers.items() if name in (s.name, key)), None)
+    if speaker is None:
+        there = ", ".join(s.name for s in speakers.values()) or "none yet"
+        raise ZweistimmeError(f"There is no speaker “{name}”. Speakers: {there}.")
+    find_voice(voice_id)
+    for tag in tags:
+        document.apply(f"Cast {name}", lambda now, tag=tag: cast_voice(now, tag, speaker, voice_id))  # type: ignore[misc]
+
+
+def voice(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    takes: list[str] = typer.Option([], help="Import clips named by line number.", metavar="TAG=DIR"),
+) -> None:
+    """Make takes for what is missing or stale, or import them."""
+    folders = pairs(takes, "--takes")
+    with opened_project(project) as document:
+        tags = chosen_tags(to or list(folders), list(document.project.versions))
+        casting.check_cast(document.project, [tag for tag in tags if tag not in folders])
+        for tag in tags:
+            folder = folders.get(tag)
+            if folder is None:
+                run(document, f"Voice {tag}", lambda work, tag=tag: voice_stage(work, engine(), tag))  # type: ignore[misc]
+            else:
+                run(document, f"Import {tag}", lambda work, tag=tag, folder=folder: import_takes(work, tag, folder))  # type: ignore[misc]
+
+
+def fit(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    as_json: bool = typer.Option(False, "--json", help="Print every placement as JSON."),
+) -> None:
+    """Fit all takes to the timeline."""
+    with opened_project(project) as document:
+        tags = chosen_tags(to, list(document.project.versions))
+        for tag in tags:
+            run(document, f"Fit {tag}", lambda work, tag=tag: fit_stage(work, tag))  # type: ignore[misc]
+        rows = {tag: _placements(document.project, tag) for tag in tags}
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
+        return
+    for tag in tags:
+        over = [row for row in rows[tag] if row["overflow_s"]]
+        out.print(f"{tag}: {len(rows[tag])} lines placed, {len(over)} too long.", markup=False)
+        for row in over:
+            out.print(f"  line {row['line']}: {row['reason']}", markup=False)
+
+
+def _placements(project: Project, tag: str) -> list[dict[str, object]]:
+    version = project.versions[tag]
+    rows: list[dict[str, object]] = []
+    for number, segment in enumerate(project.segments, 1):
+        placement = version.placements.get(segment.id)
+        if placement is None:
+            continue
+        take = version.takes[placement.take_id]
+        rows.append(
+            {
+                "line": number,
+                "segment": segment.id,
+                "segment_start_s": segment.start_us / SECOND_US,
+                "segment_end_s": segment.end_us / SECOND_US,
+                "take_s": samples_to_us(take.length_samples) / SECOND_US,
+                "speech_s": samples_to_us(take.speech_end_samples - take.speech_start_samples) / SECOND_US,
+                "start_s": placement.start_us / SECOND_US,
+                "length_s": placement.length_us / SECOND_US,
+                "tempo": placement.tempo,
+                "pauses_cut_s": placement.pauses_cut_us / SECOND_US,
+                "overflow_s": placement.overflow_us / SECOND_US,
+                "reason": placement.reason,
+            }
+        )
+    return rows
+
+
+def mix(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    out_folder: Path | None = typer.Option(None, "--out", help="Where it goes; default: PROJECT/mixes.", metavar="DIR"),
+) -> None:
+    """Write the mix and the voice stem of each version."""
+    with opened_project(project) as document:
+        folder = out_folder or project / "mixes"
+        for tag in chosen_tags(to, list(document.project.versions)):
+            name = f"{slug(document.project.title)}.{tag}"
+            paths = folder / f"{name}.mix.wav", folder / f"{name}.voice.wav"
+            run(document, f"Mix {tag}", lambda work, tag=tag, paths=paths: write_mix(work, tag, *paths))  # type: ignore[misc]
+            for path in paths:
+                out.print(str(path), markup=False)
+
+
+def handover(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    out_folder: Path = typer.Option(..., "--out", help="Where it goes.", metavar="DIR"),
+) -> None:
+    """Write everything a client gets."""
+    files: list[Path] = []
+    with opened_project(project) as document:
+        tags = chosen_tags(to, list(document.project.versions))
+        run(document, "Hand over", lambda work: files.extend(hand_over(work, tags, out_folder)))
+    for file in files:
+        out.print(str(file), markup=False)
+
+
+def status(
+    project: Path = ProjectArgument,
+    as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
+) -> None:
+    """Say how far every step of every version is."""
+    with opened_project(project) as document:
+        state = document.project
+    rows = {
+        tag: {step.value: (p.done, p.stale, p.missing) for step, p in progress(state, version).items()}
+        for tag, version in state.versions.items()
+    }
+    if as_json:
+        named = {tag: {k: dict(zip(("done", "stale", "missing"), v, strict=True)) for k, v in r.items()} for tag, r in rows.items()}
+        typer.echo(json.dumps({"title": state.title, "versions": named}, ensure_ascii=False, indent=1))
+        return
+    table = Table("Version", "Step", "Done", "Stale", "Missing", title=state.title)
+    for tag, steps in rows.items():
+        for step, counts in steps.items():
+            table.add_row(tag, step, *map(str, counts))
+    out.print(table if rows else f"{state.title}: no target version yet.")

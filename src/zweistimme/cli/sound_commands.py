@@ -1,0 +1,82 @@
+"""The numeric core on its own: stretch a file, measure a file."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import typer
+
+from zweistimme.cli.desk import err, out
+from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.project.errors import ZweistimmeError
+
+_LONGEST_STRETCH_S = 1800
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands of this file."""
+    app.command()(stretch)
+    app.command()(loudness)
+
+
+def stretch(
+    source: Path = typer.Argument(..., metavar="IN", help="A sound file."),
+    target: Path = typer.Argument(..., metavar="OUT", help="The WAV file to write."),
+    tempo: float = typer.Option(..., help="How many times faster: 1.1 is ten percent faster, 0.9 slower."),
+    even: bool = typer.Option(False, "--even", help="The same tempo throughout, instead of sparing bursts."),
+) -> None:
+    """Change the tempo of a sound file, keeping its pitch."""
+    from zweistimme.media.encode import write_wav
+    from zweistimme.sound.stretch import stretch_by_tempo
+
+    if not 0.25 <= tempo <= 4.0:
+        raise ZweistimmeError(f"A tempo lies between 0.25 and 4; {tempo:g} does not.")
+    if target.suffix.lower() != ".wav":
+        raise ZweistimmeError(f"{target.name} must end in .wav; that is what is written.")
+    notes = DecodeNotes()
+    blocks = []
+    for block in decoded_blocks(source, notes):
+        blocks.append(block)
+        if len(blocks) > _LONGEST_STRETCH_S:
+            raise ZweistimmeError(f"{source} is longer than half an hour; stretch it in parts.")
+    for note in notes.notes:
+        err.print(f"  note: {note}", markup=False)
+    sound = np.concatenate(blocks, axis=1)
+    result = stretch_by_tempo(sound, tempo, even=even)
+    peak = float(np.abs(result).max())
+    if peak > 1.0:
+        result = result / peak
+        err.print(f"  note: the result went beyond full scale and is {20 * np.log10(peak):.1f} dB softer.", markup=False)
+    write_wav(target, iter([result]), len(result), result.shape[1])
+    out.print(f"{target}: {sound.shape[1]} samples became {result.shape[1]}.", markup=False)
+
+
+def loudness(
+    file: Path = typer.Argument(..., help="A sound or video file."),
+    as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
+) -> None:
+    """Measure integrated loudness, loudness range and true peak (ITU-R BS.1770)."""
+    from zweistimme.sound.loudness import LoudnessMeter
+
+    notes = DecodeNotes()
+    meter: LoudnessMeter | None = None
+    for block in decoded_blocks(file, notes):
+        meter = meter or LoudnessMeter(block.shape[0])
+        meter.feed(block)
+    assert meter is not None
+    for note in notes.notes:
+        err.print(f"  note: {note}", markup=False)
+    result = meter.result()
+    silent = not np.isfinite(result.integrated_lufs)
+    figures = {
+        "integrated_lufs": None if silent else round(result.integrated_lufs, 2),
+        "loudness_range_lu": round(result.range_lu, 2),
+        "true_peak_dbtp": round(result.true_peak_dbtp, 2),
+    }
+    if as_json:
+        typer.echo(json.dumps(figures))
+        return
+    loud = "silent" if silent else f"{result.integrated_lufs:.1f} LUFS"
+    out.print(f"{loud}, range {result.range_lu:.1f} LU, true peak {result.true_peak_dbtp:.1f} dBTP", markup=False)

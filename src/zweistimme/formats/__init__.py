@@ -1,0 +1,1 @@
+"""Text formats in and out: captions and scripts."""

@@ -1,0 +1,54 @@
+"""Scripts with times: one line each, ``[0:12.5] Name: words`` or ``[0:12.5 - 0:15.0] Name: words``."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Final
+
+from zweistimme.formats.captions import Cue
+from zweistimme.formats.text import read_text
+from zweistimme.project.errors import FormatError
+from zweistimme.project.times import SECOND_US
+
+_CLOCK = r"(?:(\d+):)?(\d{1,2}):(\d{2}(?:\.\d+)?)"
+_LINE: Final = re.compile(rf"^\[{_CLOCK}(?:\s*[-–]\s*{_CLOCK})?\]\s*([^:]{{1,40}}):\s*(\S.*)$")
+_LETTERS_PER_SECOND: Final = 15.0
+_GAP_US: Final = 200_000
+
+
+def read_script(path: Path) -> list[Cue]:
+    """Lines of a script as cues. Where no end is given, a line lasts as long as it takes to say, at most until
+    shortly before the next."""
+    rows: list[tuple[int, int | None, str, str]] = []
+    for number, line in enumerate(read_text(path).split("\n"), 1):
+        if not line.strip() or line.lstrip().startswith("#"):
+            continue
+        match = _LINE.match(line.strip())
+        if not match:
+            raise FormatError(
+                f"{path}, line {number}: “{line.strip()[:60]}” is not “[0:12.5] Name: words”. Correct it, or put # before."
+            )
+        start = _clock(match.group(1, 2, 3))
+        end = _clock(match.group(4, 5, 6)) if match.group(6) else None
+        if end is not None and end <= start:
+            raise FormatError(f"{path}, line {number}: the line ends before it starts. Correct its times.")
+        rows.append((start, end, match.group(7).strip(), match.group(8).strip()))
+    if not rows:
+        raise FormatError(f"{path} holds no lines. Write them as “[0:12.5] Name: words”.")
+    rows.sort(key=lambda row: row[0])
+    following = [row[0] for row in rows[1:]] + [None]
+    return [
+        Cue(start, end or _guessed_end(start, text, after), text, speaker)
+        for (start, end, speaker, text), after in zip(rows, following, strict=True)
+    ]
+
+
+def _clock(parts: tuple[str | None, ...]) -> int:
+    hours, minutes, seconds = parts
+    return round((int(hours or 0) * 3600 + int(minutes or 0) * 60 + float(seconds or 0)) * SECOND_US)
+
+
+def _guessed_end(start: int, text: str, after: int | None) -> int:
+    end = start + round((0.4 + len(text) / _LETTERS_PER_SECOND) * SECOND_US)
+    return end if after is None else max(min(end, after - _GAP_US), start + _GAP_US)

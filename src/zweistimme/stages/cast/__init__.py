@@ -1,0 +1,107 @@
+"""Cast: a voice for every speaker in every version, proposed by language and pitch, overruled by hand."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from zweistimme.engines.protocol import Engine, VoiceInfo
+from zweistimme.project.edits import cast_voice, find_version, set_pitches
+from zweistimme.project.errors import MissingVoices
+from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
+from zweistimme.project.model import Project
+from zweistimme.project.times import us_to_samples
+from zweistimme.sound.pitch import median_pitch_hz
+from zweistimme.stages.work import Work, open_sound
+
+__all__ = ["cast", "check_cast", "measure_speakers", "proposed", "speaks"]
+
+_LISTEN_S = 12
+_PITCH_RATE = 16_000
+
+
+def speaks(voice: VoiceInfo, tag: str) -> bool:
+    """Whether a voice speaks the language of *tag*, in whatever region."""
+    return tag.split("-")[0] in {language.split("-")[0] for language in voice.languages}
+
+
+def cast(work: Work, engine: Engine, tag: str) -> None:
+    """Propose a voice for every speaker who has none in *tag*."""
+    pitches = measure_speakers(work)
+    if pitches:
+        work.deliver("Measure the speakers", lambda project: set_pitches(project, pitches))
+    known = {speaker.id: speaker.pitch_hz for speaker in work.project.speakers.values()} | pitches
+    choice = proposed(work.project, tag, known, engine.info().voices)
+
+    def edit(project: Project) -> Project:
+        for speaker, voice in choice.items():
+            project = cast_voice(project, tag, speaker, voice)
+        return project
+
+    work.deliver(f"Cast {tag}", edit)
+    work.report(1.0)
+
+
+def measure_speakers(work: Work) -> dict[str, float]:
+    """The usual pitch of speakers not measured yet, from the first seconds of their speech."""
+    programme = work.project.programme
+    if programme is None:
+        return {}
+    pitches = {}
+    todo = [key for key in speakers_in_use(work.project) if work.project.speakers[key].pitch_hz is None]
+    if not todo:
+        return {}
+    with open_sound(work, programme.sound) as reader:
+        for speaker in todo:
+            parts: list[np.ndarray[tuple[int], np.dtype[np.float32]]] = []
+            for segment in (s for s in spoken_segments(work.project) if s.speaker_id == speaker):
+                a, b = us_to_samples(segment.start_us), us_to_samples(segment.end_us)
+                parts.append(reader.mono(a, b - a)[::3])
+                if sum(map(len, parts)) > _LISTEN_S * _PITCH_RATE:
+                    break
+            pitch = median_pitch_hz(np.concatenate(parts), _PITCH_RATE)
+            if pitch is not None:
+                pitches[speaker] = round(pitch, 1)
+    return pitches
+
+
+def proposed(
+    project: Project, tag: str, pitches: dict[str, float | None], voices: Sequence[VoiceInfo]
+) -> dict[str, str]:
+    """A voice for each uncast speaker: of the version's language, nearest in pitch, no voice twice if it can be
+    helped. Speakers for whom no voice speaks the language are left out."""
+    version = find_version(project, tag)
+    able = [voice for voice in voices if speaks(voice, tag)]
+    taken = set(version.cast.values())
+    choice: dict[str, str] = {}
+    for speaker in speakers_in_use(project):
+        if speaker in version.cast or not able:
+            continue
+        pitch = pitches.get(speaker)
+
+        def distance(voice: VoiceInfo, pitch: float | None = pitch) -> tuple[bool, float]:
+            far = abs(math.log2(voice.pitch_hz / pitch)) if pitch and voice.pitch_hz else 0.0
+            return voice.id in taken, far
+
+        best = min(able, key=distance)
+        taken.add(best.id)
+        choice[speaker] = best.id
+    return choice
+
+
+def check_cast(project: Project, tags: Sequence[str]) -> None:
+    """MissingVoices, with the whole list, if anything would reach synthesis without a voice."""
+    missing = []
+    for tag in tags:
+        version = project.versions[tag]
+        for speaker in speakers_in_use(project):
+            if speaker in version.cast:
+                continue
+            mute = [s for s in spoken_segments(project) if s.speaker_id == speaker]
+            count = sum(1 for s in mute if fresh_take(project, version, s) is None)
+            if count:
+                missing.append((tag, project.speakers[speaker].name, count))
+    if missing:
+        raise MissingVoices(missing)

@@ -1,0 +1,119 @@
+"""From takes to placements: the plan's input gathered from a version, its answer put into words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zweistimme.project.edits import find_version, set_placements
+from zweistimme.project.errors import EngineError
+from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
+from zweistimme.project.model import Line, Placement, Project, Segment, Take
+from zweistimme.project.times import SECOND_US, samples_to_us, seconds_to_us
+from zweistimme.stages.fit.limits import Limits, limits_for
+from zweistimme.stages.fit.plan import Plan, PlanInput, solve
+from zweistimme.stages.fit.reasons import reason
+from zweistimme.stages.work import Work
+
+_KEPT_PAUSE_S = 0.06
+
+
+@dataclass(frozen=True, slots=True)
+class TakenLine:
+    """A line that has a take to place."""
+
+    segment: Segment
+    line: Line
+    take: Take
+
+
+def taken_lines(project: Project, tag: str) -> list[TakenLine]:
+    """Lines with a chosen take, in the order of their segments. A stale take is placed too: it is better heard
+    in its place than not at all, and it counts as stale all the same."""
+    version = find_version(project, tag)
+    lines = []
+    for segment in spoken_segments(project):
+        line = version.lines.get(segment.id)
+        take = chosen_take(version, line) if line else None
+        if line is not None and take is not None:
+            lines.append(TakenLine(segment, line, take))
+    return lines
+
+
+def fit(work: Work, tag: str) -> None:
+    """Plan the whole version and keep the placements."""
+    project = work.project
+    version = find_version(project, tag)
+    lines = taken_lines(project, tag)
+    if not lines:
+        raise EngineError(f"{tag} has no takes to fit yet. Voice the lines or import takes first.")
+    work.report(0.1)
+    limits = limits_for(version.style, version.preference)
+    given = plan_input(project, lines)
+    plan = solve(given, limits)
+    work.report(0.9)
+    placements = [_placement(project, tag, lines, given, plan, limits, k) for k in range(len(lines))]
+    work.deliver(f"Fit {tag}", lambda now: set_placements(now, tag, placements))
+    over = [p for p in placements if p.overflow_us]
+    if over:
+        work.say(f"{len(over)} line{'s are' if len(over) > 1 else ' is'} too long in {tag} whatever is done; see fit --json or the Score.")
+
+
+def plan_input(project: Project, lines: list[TakenLine]) -> PlanInput:
+    """Arrays for the plan, in seconds."""
+    speakers = {key: number for number, key in enumerate(project.speakers)}
+    pins = [item.line.pin for item in lines]
+    end = max((item.segment.end_us for item in lines), default=0)
+    if project.programme:
+        end = max(end, project.programme.sound.duration_us)
+    return PlanInput(
+        start=np.array([item.segment.start_us for item in lines]) / SECOND_US,
+        end=np.array([item.segment.end_us for item in lines]) / SECOND_US,
+        speech=np.array([speech_us(item.take) for item in lines]) / SECOND_US,
+        spare_pause=np.array([_spare_pause_s(item.take) for item in lines]),
+        on_screen=np.array([item.segment.on_screen for item in lines]),
+        speaker=np.array([speakers[item.segment.speaker_id] for item in lines]),
+        pinned_start=np.array([pin.start_us / SECOND_US if pin else np.nan for pin in pins]),
+        pinned_length=np.array([pin.length_us / SECOND_US if pin and pin.length_us else np.nan for pin in pins]),
+        programme_end=end / SECOND_US,
+    )
+
+
+def speech_us(take: Take) -> int:
+    """How long a take speaks once its outer silence is trimmed."""
+    return samples_to_us(take.speech_end_samples - take.speech_start_samples)
+
+
+def _spare_pause_s(take: Take) -> float:
+    return sum(max(0.0, samples_to_us(b - a) / SECOND_US - _KEPT_PAUSE_S) for a, b in take.pauses_samples)
+
+
+def _placement(
+    project: Project, tag: str, lines: list[TakenLine], given: PlanInput, plan: Plan, limits: Limits, k: int
+) -> Placement:
+    item = lines[k]
+    following = lines[k + 1] if k + 1 < len(lines) else None
+    start, length = seconds_to_us(float(plan.start[k])), seconds_to_us(float(plan.length[k]))
+    if item.line.pin:
+        start = item.line.pin.start_us
+        length = item.line.pin.length_us or length
+    return Placement(
+        segment_id=item.segment.id,
+        take_id=item.take.id,
+        start_us=start,
+        length_us=length,
+        tempo=round(float(plan.tempo[k]), 4),
+        reason=reason(
+            item.segment,
+            item.line,
+            given,
+            plan,
+            k,
+            following=project.speakers[following.segment.speaker_id].name if following else None,
+            limits=limits,
+        ),
+        made_from=placement_fingerprint(project.versions[tag], item.segment, item.line, item.take),
+        pauses_cut_us=seconds_to_us(float(plan.pause_cut[k])),
+        overflow_us=seconds_to_us(float(plan.overflow[k])),
+    )

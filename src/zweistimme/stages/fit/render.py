@@ -1,0 +1,61 @@
+"""The fitted clip: a take trimmed, stretched along its time map to its placement, exact to the sample."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from zweistimme.media.atomic import written_whole
+from zweistimme.project.facts import fingerprint
+from zweistimme.project.model import Placement, Take
+from zweistimme.project.times import us_to_samples
+from zweistimme.sound.arrays import Mono
+from zweistimme.sound.stretch import stretch
+from zweistimme.sound.timemap import TimeMap, speech_map
+from zweistimme.store.clips import ClipStore
+
+_EDGE = 240
+"""A fade of 5 ms where silence was trimmed."""
+
+
+def placed_samples(placement: Placement) -> tuple[int, int]:
+    """First sample of a placement and its length in samples; both ends are rounded, so that neither drifts."""
+    start = us_to_samples(placement.start_us)
+    return start, us_to_samples(placement.start_us + placement.length_us) - start
+
+
+def placement_map(take: Take, speech: Mono, placement: Placement) -> TimeMap:
+    """The time map of a placement, from placed time to the take's trimmed speech."""
+    first = take.speech_start_samples
+    pauses = [(a - first, b - first) for a, b in take.pauses_samples]
+    cut = us_to_samples(abs(placement.pauses_cut_us)) * (1 if placement.pauses_cut_us > 0 else -1)
+    return speech_map(speech, placed_samples(placement)[1], pauses=pauses, pauses_cut=cut)
+
+
+def trimmed(take: Take, clips: ClipStore) -> Mono:
+    """The take's speech without its outer silence."""
+    return clips.get(take.clip)[take.speech_start_samples : take.speech_end_samples]
+
+
+def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path) -> Mono:
+    """The sound of a placement, shape ``(n,)`` at 48 kHz; made once and kept in *cache*."""
+    length = placed_samples(placement)[1]
+    key = fingerprint("fitted", 1, take.clip, take.speech_start_samples, take.speech_end_samples, length, placement.pauses_cut_us)
+    file = cache / "fitted" / f"{key}.npy"
+    if file.is_file():
+        return np.asarray(np.load(file, allow_pickle=False), dtype=np.float32)
+    speech = trimmed(take, clips)
+    fitted = stretch(speech, length, time_map=placement_map(take, speech, placement))
+    edge = min(_EDGE, length // 4)
+    if edge:
+        fade = np.linspace(0, 1, edge, dtype=np.float32)
+        fitted[:edge] *= fade
+        fitted[-edge:] *= fade[::-1]
+    written_whole(file, lambda path: _save(path, fitted))
+    return fitted
+
+
+def _save(path: Path, samples: Mono) -> None:
+    with path.open("wb") as file:
+        np.save(file, samples)

@@ -1,0 +1,6 @@
+"""Hand over: files that appear whole, each re-opened and measured, all listed in a manifest."""
+
+from zweistimme.stages.handover.deliver import hand_over
+from zweistimme.stages.handover.manifest import MANIFEST
+
+__all__ = ["MANIFEST", "hand_over"]

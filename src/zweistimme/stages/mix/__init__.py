@@ -1,0 +1,5 @@
+"""Mix: all takes at their places over the bed or the ducked original, brought to a loudness, block by block."""
+
+from zweistimme.stages.mix.write import MixFiles, write_mix
+
+__all__ = ["MixFiles", "write_mix"]

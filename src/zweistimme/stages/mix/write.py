@@ -1,0 +1,139 @@
+"""Two passes: how loud the mix would be; then the mix at its loudness, its true peak held, written and measured."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import ExitStack
+from dataclasses import dataclass
+from math import isfinite
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+
+from zweistimme.media.decode import SoundReader
+from zweistimme.media.encode import write_wav
+from zweistimme.project.edits import find_version
+from zweistimme.project.errors import EngineError, MediaError
+from zweistimme.project.model import Style
+from zweistimme.project.times import RATE, us_to_samples
+from zweistimme.sound.arrays import Sound, amplitude
+from zweistimme.sound.limiter import TruePeakLimiter
+from zweistimme.sound.loudness import Loudness, LoudnessMeter
+from zweistimme.stages.mix.lanes import DubLane, UnderLane, blocks_of, placed_takes, under_curve
+from zweistimme.stages.work import Report, Work, open_sound
+
+_CLOSE_ENOUGH_LU: Final = 0.1
+_PASSES: Final = 4
+
+
+@dataclass(frozen=True, slots=True)
+class MixFiles:
+    """What was written, and how it measured while it was written."""
+
+    mix: Path
+    voice: Path
+    loudness: Loudness
+
+
+@dataclass(frozen=True, slots=True)
+class _Lanes:
+    dub: DubLane
+    under: UnderLane
+    length: int
+    dub_gain: float
+
+
+def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFiles:
+    """Write the mix and the voice stem of a version as 48 kHz, 24-bit WAV."""
+    settings = work.project.mix
+    with ExitStack() as stack:
+        lanes = _opened(work, tag, stack)
+        before = _measured(lanes, work.part(0.0, 0.4))
+        gain_db = settings.loudness_lufs - before.integrated_lufs if isfinite(before.integrated_lufs) else 0.0
+        for attempt in range(_PASSES):
+            meter = LoudnessMeter(2)
+            blocks = _finished(lanes, gain_db, settings.true_peak_dbtp, meter, work.part(0.4, 0.85))
+            write_wav(mix_path, blocks, 2, lanes.length)
+            loudness = meter.result()
+            miss = settings.loudness_lufs - loudness.integrated_lufs
+            if not isfinite(miss) or abs(miss) <= _CLOSE_ENOUGH_LU or attempt == _PASSES - 1:
+                break
+            gain_db += miss
+        write_wav(voice_path, _stem(lanes, gain_db, settings.true_peak_dbtp, work.part(0.85, 1.0)), 1, lanes.length)
+    if isfinite(miss) and abs(miss) > 0.5:
+        work.say(
+            f"The {tag} mix measures {loudness.integrated_lufs:.1f} LUFS: {settings.loudness_lufs:.0f} cannot be reached "
+            f"with a true peak of {settings.true_peak_dbtp:.0f} dBTP."
+        )
+    return MixFiles(mix_path, voice_path, loudness)
+
+
+def _opened(work: Work, tag: str, stack: ExitStack) -> _Lanes:
+    project, version = work.project, find_version(work.project, tag)
+    programme = project.programme
+    if programme is None:
+        raise MediaError("There is no programme to mix for. Bring one in first.")
+    takes = placed_takes(project, version)
+    if not takes:
+        raise EngineError(f"{tag} has no placements to mix yet. Fit it first.")
+    original = stack.enter_context(open_sound(work, programme.sound))
+    length = us_to_samples(programme.sound.duration_us)
+    use_bed = programme.bed is not None and version.style is not Style.VOICE_OVER
+    source = stack.enter_context(open_sound(work, programme.bed)) if use_bed and programme.bed else original
+    curve = under_curve(project, version, takes, is_bed=use_bed)
+    under = UnderLane(source, curve, project.mix.bed_db if use_bed else 0.0)
+    dub = DubLane(takes, work.clips, work.cache)
+    return _Lanes(dub, under, length, _dub_gain(original, dub, length))
+
+
+def _dub_gain(original: SoundReader, dub: DubLane, length: int) -> float:
+    """What makes the dub as loud as the original programme is, so that it sits in the bed as the original did."""
+    wanted, there = LoudnessMeter(original.channels), LoudnessMeter(1)
+    for start, count in blocks_of(length):
+        wanted.feed(original.read(start, count))
+        there.feed(dub.read(start, count)[None, :])
+    # one channel on both sides of a stereo mix is 3 LU louder than alone
+    difference = wanted.result().integrated_lufs - there.result().integrated_lufs - 3.01
+    return amplitude(difference) if isfinite(difference) else 1.0
+
+
+def _mixed(lanes: _Lanes) -> Iterator[Sound]:
+    for start, count in blocks_of(lanes.length):
+        voice = lanes.dub.read(start, count) * np.float32(lanes.dub_gain)
+        yield lanes.under.read(start, count) + voice[None, :]
+
+
+def _measured(lanes: _Lanes, report: Report) -> Loudness:
+    meter = LoudnessMeter(2)
+    done = 0
+    for block in _mixed(lanes):
+        meter.feed(block)
+        done += block.shape[1]
+        report(done / lanes.length)
+    return meter.result()
+
+
+def _finished(lanes: _Lanes, gain_db: float, ceiling: float, meter: LoudnessMeter, report: Report) -> Iterator[Sound]:
+    gain = np.float32(amplitude(gain_db))
+    limiter = TruePeakLimiter(2, ceiling)
+    done = 0
+    for block in _mixed(lanes):
+        ready = limiter.feed(block * gain)
+        meter.feed(ready)
+        done += block.shape[1]
+        report(done / lanes.length)
+        yield ready
+    last = limiter.finish()
+    meter.feed(last)
+    yield last
+
+
+def _stem(lanes: _Lanes, gain_db: float, ceiling: float, report: Report) -> Iterator[Sound]:
+    """The dub alone, as loud as it is in the mix."""
+    gain = np.float32(amplitude(gain_db) * lanes.dub_gain)
+    limiter = TruePeakLimiter(1, ceiling)
+    for start, count in blocks_of(lanes.length):
+        yield limiter.feed(lanes.dub.read(start, count)[None, :] * gain)
+        report((start + count) / lanes.length)
+    yield limiter.finish()

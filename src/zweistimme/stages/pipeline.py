@@ -1,0 +1,80 @@
+"""The stages chained: what is next, and how each step is run."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Final
+
+from zweistimme.engines.registry import engine
+from zweistimme.project.facts import Step, progress
+from zweistimme.project.model import Project
+from zweistimme.stages.cast import cast
+from zweistimme.stages.fit import fit
+from zweistimme.stages.handover import hand_over
+from zweistimme.stages.transcribe import transcribe
+from zweistimme.stages.translate import open_translations, translate
+from zweistimme.stages.voice import open_takes, voice
+from zweistimme.stages.work import Work
+
+ORDER: Final = tuple(Step)
+VERBS: Final = {
+    Step.TRANSCRIPT: "Transcribe",
+    Step.TRANSLATION: "Translate",
+    Step.CAST: "Cast voices",
+    Step.TAKES: "Voice",
+    Step.FIT: "Fit",
+    Step.HANDOVER: "Hand over",
+}
+
+
+def next_step(project: Project, tag: str) -> Step | None:
+    """The first step of a version that an engine can carry further; None when all is done.
+
+    Lines that only a person can settle (a stale line written by hand, a segment without words) hold nothing up.
+    """
+    version = project.versions[tag]
+    states = progress(project, version)
+    if not project.segments:
+        return Step.TRANSCRIPT
+    if open_translations(project, tag):
+        return Step.TRANSLATION
+    if not states[Step.CAST].complete:
+        return Step.CAST
+    if open_takes(project, tag):
+        return Step.TAKES
+    if states[Step.FIT].done < states[Step.TAKES].done or any(
+        placed not in version.lines for placed in version.placements
+    ):
+        return Step.FIT
+    if not states[Step.HANDOVER].complete:
+        return Step.HANDOVER
+    return None
+
+
+def how_many(project: Project, tag: str, step: Step) -> int:
+    """How many things a step would make now."""
+    if step is Step.TRANSLATION:
+        return len(open_translations(project, tag))
+    if step is Step.TAKES:
+        return len(open_takes(project, tag))
+    if step is Step.CAST:
+        return progress(project, project.versions[tag])[step].missing
+    return 0
+
+
+def run_step(work: Work, step: Step, tag: str, folder: Path | None = None) -> None:
+    """Run one step for one version. *folder* is where a hand-over goes."""
+    if step is Step.TRANSCRIPT:
+        transcribe(work, engine())
+    elif step is Step.TRANSLATION:
+        translate(work, engine(), tag)
+    elif step is Step.CAST:
+        cast(work, engine(), tag)
+    elif step is Step.TAKES:
+        voice(work, engine(), tag)
+    elif step is Step.FIT:
+        fit(work, tag)
+    else:
+        # a hand-over holds every version that can be mixed, so that one video carries them all
+        ready = [key for key, version in work.project.versions.items() if version.placements]
+        hand_over(work, ready or [tag], folder or work.cache.parent / "handover")

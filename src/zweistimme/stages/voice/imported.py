@@ -1,0 +1,83 @@
+"""Takes from a folder of clips, named by the number of their line: ``003.wav``, ``12 second try.flac``."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+
+from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.project.edits import add_take, find_version
+from zweistimme.project.errors import EngineError, FormatError, MediaError
+from zweistimme.project.facts import IMPORTED_VOICE, spoken_segments, take_fingerprint
+from zweistimme.project.model import TakeKind
+from zweistimme.project.times import RATE
+from zweistimme.sound.arrays import Mono
+from zweistimme.stages.voice.made import take_from
+from zweistimme.stages.work import Work
+
+_ENDINGS = {".wav", ".flac"}
+_LONGEST_S = 600
+
+
+def import_takes(work: Work, tag: str, folder: Path) -> None:
+    """Take over every clip of *folder* whose name begins with the number of a line (1 is the first)."""
+    version = find_version(work.project, tag)
+    segments = spoken_segments(work.project)
+    clips = _clips(folder)
+    used: set[int] = set()
+    for place, (number, path) in enumerate(clips):
+        if not 1 <= number <= len(segments):
+            work.say(f"{path.name}: there is no line {number} (lines go from 1 to {len(segments)}); it is left out.")
+            continue
+        segment = segments[number - 1]
+        line = version.lines.get(segment.id)
+        if line is None:
+            work.say(f"{path.name}: line {number} has no wording in {tag} yet; it is left out.")
+            continue
+        made_from = take_fingerprint(line, IMPORTED_VOICE)
+        try:
+            take = take_from(work, segment.id, _mono(path, work), made_from, TakeKind.IMPORTED, path.stem)
+        except (MediaError, EngineError) as error:
+            work.say(f"{path.name}: {error}")
+            continue
+        work.deliver("Import takes", lambda project, take=take: add_take(project, tag, take))  # type: ignore[misc]
+        used.add(number)
+        work.report((place + 1) / len(clips))
+    if not used:
+        raise FormatError(f"No clip of {folder} could be used. Name clips by line number, such as 001.wav.")
+    missing = [str(number) for number in range(1, len(segments) + 1) if number not in used]
+    if missing:
+        work.say(f"No clip for {len(missing)} lines in {tag}: {', '.join(missing[:12])}{' …' if len(missing) > 12 else ''}.")
+
+
+def _clips(folder: Path) -> list[tuple[int, Path]]:
+    if not folder.is_dir():
+        raise FormatError(f"There is no folder {folder}. Give the folder that holds the clips.")
+    found = []
+    for path in sorted(folder.iterdir()):
+        number = re.search(r"\d+", path.stem)
+        if path.suffix.lower() in _ENDINGS and number and path.is_file():
+            found.append((int(number.group()), path))
+    if not found:
+        raise FormatError(f"{folder} holds no WAV or FLAC clips named by line number, such as 001.wav.")
+    return sorted(found)
+
+
+def _mono(path: Path, work: Work) -> Mono:
+    """A clip at 48 kHz, one channel; conversions are said."""
+    notes = DecodeNotes()
+    blocks: list[Mono] = []
+    channels, count = 1, 0
+    for block in decoded_blocks(path, notes):
+        channels = block.shape[0]
+        blocks.append(block.mean(axis=0, dtype=np.float32))
+        count += block.shape[1]
+        if count > _LONGEST_S * RATE:
+            raise MediaError(f"{path.name} is longer than ten minutes; a take is one line. It is left out.")
+    for note in notes.notes:
+        work.say(f"{path.name}: {note}")
+    if channels > 1:
+        work.say(f"{path.name}: its two channels are mixed to one.")
+    return np.concatenate(blocks)
