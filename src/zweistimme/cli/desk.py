@@ -6,12 +6,16 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Concatenate, ParamSpec, TypeVar
 
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
 from zweistimme.stages.work import Report, Work
-from zweistimme.store.document import Document
+from zweistimme.store.document import Document, Edit
+
+Arguments = ParamSpec("Arguments")
+Result = TypeVar("Result")
 
 out = Console(highlight=False, soft_wrap=True)
 err = Console(stderr=True, highlight=False, soft_wrap=True)
@@ -27,22 +31,28 @@ def opened_project(folder: Path) -> Iterator[Document]:
         document.close()
 
 
-def run(document: Document, title: str, stage: Callable[[Work], object]) -> None:
+def run(
+    document: Document,
+    title: str,
+    stage: Callable[Concatenate[Work, Arguments], Result],
+    *args: Arguments.args,
+    **kwargs: Arguments.kwargs,
+) -> Result:
     """Run one stage on this thread; every result is stored the moment it is there."""
     with _reporting(title) as report:
         work = Work(
             document.project,
             document.clips,
             document.cache,
-            deliver=lambda label, edit: _applied(document, label, edit),  # type: ignore[arg-type]
+            deliver=lambda label, edit: _applied(document, label, edit),
             report=report,
             say=lambda text: err.print(f"  note: {text}", markup=False),
         )
-        stage(work)
+        return stage(work, *args, **kwargs)
 
 
-def _applied(document: Document, label: str, edit: Callable[..., object]) -> None:
-    document.apply(label, edit, gesture=label)  # type: ignore[arg-type]
+def _applied(document: Document, label: str, edit: Edit) -> None:
+    document.apply(label, edit, gesture=label)
 
 
 @contextmanager

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 import typer
@@ -14,6 +15,7 @@ from zweistimme.formats.script import read_script
 from zweistimme.media.probe import file_identity, probe
 from zweistimme.project.edits import add_version, language_tag
 from zweistimme.project.errors import StoreError, ZweistimmeError
+from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.cast import cast
@@ -22,7 +24,6 @@ from zweistimme.stages.handover import hand_over
 from zweistimme.stages.transcribe import transcribe, transcript_from_cues
 from zweistimme.stages.translate import open_translations, translate, translation_from_cues
 from zweistimme.stages.voice import import_takes, open_takes, voice
-from zweistimme.stages.work import Work
 from zweistimme.store.document import DATABASE, Document
 
 
@@ -32,7 +33,9 @@ def dub(
     to: list[str] = typer.Option(..., "--to", help="A target language; may be repeated.", metavar="TAG"),
     out_folder: Path = typer.Option(..., "--out", help="Where the hand-over goes.", metavar="DIR"),
     bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
-    captions: Path | None = typer.Option(None, help="Its captions (SRT or WebVTT) instead of recognition.", metavar="FILE"),
+    captions: Path | None = typer.Option(
+        None, help="Its captions (SRT or WebVTT) instead of recognition.", metavar="FILE"
+    ),
     script: Path | None = typer.Option(None, help="Its script with times instead of recognition.", metavar="FILE"),
     translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
     takes: list[str] = typer.Option([], help="A folder of clips named by line number.", metavar="TAG=DIR"),
@@ -52,15 +55,14 @@ def dub(
     with _project(project or out_folder / "project", media, source_tag) as document:
         for tag in tags:
             if tag not in document.project.versions:
-                document.apply(f"Add {tag}", lambda now, tag=tag: add_version(now, tag, style, prefer))  # type: ignore[misc]
+                document.apply(f"Add {tag}", partial(add_version, tag=tag, style=style, preference=prefer))  # type: ignore[misc]
         if document.project.programme is None:
-            run(document, "Bring in", lambda work: bring_in(work, media, bed))
+            run(document, "Bring in", bring_in, media, bed)
         if not document.project.segments:
             _transcript(document, captions, script)
         for tag in tags:
             _version(document, tag, translations.get(tag), folders.get(tag))
-        files: list[Path] = []
-        run(document, "Hand over", lambda work: files.extend(hand_over(work, tags, out_folder)))
+        files = run(document, "Hand over", hand_over, tags, out_folder)
     for file in files:
         out.print(str(file), markup=False)
 
@@ -85,26 +87,23 @@ def _project(folder: Path, media: Path, source_tag: str) -> Document:
 def _transcript(document: Document, captions: Path | None, script: Path | None) -> None:
     given = captions or script
     if given is None:
-        run(document, "Transcribe", lambda work: transcribe(work, engine()))
+        run(document, "Transcribe", transcribe, engine())
         return
     cues = read_captions(given) if captions else read_script(given)
-    run(document, f"Transcript from {given.name}", lambda work: transcript_from_cues(work, cues, given))
+    run(document, f"Transcript from {given.name}", transcript_from_cues, cues, given)
 
 
 def _version(document: Document, tag: str, translation: Path | None, takes: Path | None) -> None:
     if translation and not document.project.versions[tag].lines:
         cues = read_captions(translation)
-        run(document, f"Translation {tag}", lambda work: translation_from_cues(work, tag, cues, translation))
+        run(document, f"Translation {tag}", translation_from_cues, tag, cues, translation)
     if open_translations(document.project, tag) and not translation:
-        run(document, f"Translate {tag}", lambda work: translate(work, engine(), tag))
+        run(document, f"Translate {tag}", translate, engine(), tag)
     if takes and not document.project.versions[tag].takes:
-        run(document, f"Import takes {tag}", lambda work: import_takes(work, tag, takes))
+        run(document, f"Import takes {tag}", import_takes, tag, takes)
     if not takes:
-        run(document, f"Cast {tag}", lambda work: cast(work, engine(), tag))
+        if not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
+            run(document, f"Cast {tag}", cast, engine(), tag)
         if open_takes(document.project, tag) or not document.project.versions[tag].takes:
-            run(document, f"Voice {tag}", lambda work: voice(work, engine(), tag))
-    run(document, f"Fit {tag}", lambda work: _fit(work, tag))
-
-
-def _fit(work: Work, tag: str) -> None:
-    fit(work, tag)
+            run(document, f"Voice {tag}", voice, engine(), tag)
+    run(document, f"Fit {tag}", fit, tag)

@@ -36,7 +36,9 @@ sound_commands.register(app)
 
 
 @app.command()
-def window(project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file.")) -> None:
+def window(
+    project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file."),
+) -> None:
     """Open the window (also: zweistimme PROJECT)."""
     from zweistimme.window.app import run
 
@@ -68,7 +70,12 @@ def _commands() -> set[str]:
 def main() -> None:
     """Run the command line; a person never sees a traceback."""
     arguments = sys.argv[1:]
-    if arguments and not arguments[0].startswith("-") and arguments[0] not in _commands() and Path(arguments[0]).exists():
+    if (
+        arguments
+        and not arguments[0].startswith("-")
+        and arguments[0] not in _commands()
+        and Path(arguments[0]).exists()
+    ):
         arguments = ["window", *arguments]
     logging.getLogger("libav").setLevel(logging.CRITICAL)
     try:
@@ -90,7 +97,10 @@ def main() -> None:
         if os.environ.get("ZWEISTIMME_DEBUG"):
             raise
         kind = type(error).__name__
-        _leave(f"A defect in Zweistimme: {kind}: {error}. Set ZWEISTIMME_DEBUG=1 to see where, and report it.", EXIT_FAILED)
+        _leave(
+            f"A defect in Zweistimme: {kind}: {error}. Set ZWEISTIMME_DEBUG=1 to see where, and report it.",
+            EXIT_FAILED,
+        )
 
 
 def _leave(sentence: str, code: int) -> None:

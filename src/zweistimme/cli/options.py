@@ -12,7 +12,9 @@ from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Preference, Style
 
 ProjectArgument = typer.Argument(..., help="The project folder.", metavar="PROJECT")
-ToOption = typer.Option([], "--to", help="Only this version (a language tag); may be repeated. Default: all.", metavar="TAG")
+ToOption = typer.Option(
+    [], "--to", help="Only this version (a language tag); may be repeated. Default: all.", metavar="TAG"
+)
 StyleOption = typer.Option(Style.PHRASE_SYNC, "--style", help="How closely the dub follows the original.")
 PreferOption = typer.Option(Preference.BALANCED, "--prefer", help="What is kept first when a line is too long.")
 

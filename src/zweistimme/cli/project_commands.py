@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from functools import partial
 from pathlib import Path
 
 import typer
@@ -13,6 +14,7 @@ from zweistimme.cli.options import PreferOption, ProjectArgument, StyleOption, T
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
+from zweistimme.media.probe import probe
 from zweistimme.project.edits import add_version, cast_voice, language_tag
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import progress
@@ -54,12 +56,10 @@ def new(
     begun = Project(name, language_tag(source))
     for tag in dict.fromkeys(to):
         begun = add_version(begun, tag, style, prefer)
-    from zweistimme.media.probe import probe
-
     for file in filter(None, (media, bed)):
         probe(file)
     with Document.create(project, begun) as document:
-        run(document, "Bring in", lambda work: bring_in(work, media, bed))
+        run(document, "Bring in", bring_in, media, bed)
     out.print(f"{project} is ready. Next: zweistimme transcribe {project}", markup=False)
 
 
@@ -72,13 +72,15 @@ def transcribe(
     """Make the transcript."""
     with opened_project(project) as document:
         if document.project.segments and not again:
-            raise ZweistimmeError("This project has a transcript. Use --again to replace it; its lines and takes go with it.")
+            raise ZweistimmeError(
+                "This project has a transcript. Use --again to replace it; its lines and takes go with it."
+            )
         given = captions or script
         if given is None:
-            run(document, "Transcribe", lambda work: transcribe_stage(work, engine()))
+            run(document, "Transcribe", transcribe_stage, engine())
         else:
             cues = read_captions(given) if captions else read_script(given)
-            run(document, "Transcript", lambda work: transcript_from_cues(work, cues, given))
+            run(document, "Transcript", transcript_from_cues, cues, given)
 
 
 def translate(
@@ -92,14 +94,10 @@ def translate(
         for tag in chosen_tags(to or list(given), list(document.project.versions)):
             file = given.get(tag)
             if file is None:
-                run(document, f"Translate {tag}", lambda work, tag=tag: translate_stage(work, engine(), tag))  # type: ignore[misc]
+                run(document, f"Translate {tag}", translate_stage, engine(), tag)
                 continue
             cues = read_captions(file)
-            run(
-                document,
-                f"Translation {tag}",
-                lambda work, tag=tag, cues=cues, file=file: translation_from_cues(work, tag, cues, file),  # type: ignore[misc]
-            )
+            run(document, f"Translation {tag}", translation_from_cues, tag, cues, file)
 
 
 def cast(
@@ -112,7 +110,10 @@ def cast(
     if listing:
         for info in engine().info().voices:
             pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
-            out.print(f"{info.id:10} {info.kind:8} {pitch:8} {', '.join(info.languages)}  {info.about}", markup=False)
+            out.print(
+                f"{info.id:10} {info.kind:8} {pitch:8} {', '.join(info.languages)}  {info.about}",
+                markup=False,
+            )
         return
     with opened_project(project) as document:
         tags = chosen_tags(to, list(document.project.versions))
@@ -120,7 +121,7 @@ def cast(
             name, _, voice_id = value.partition("=")
             _cast_by_hand(document, tags, name, voice_id)
         for tag in tags:
-            run(document, f"Cast {tag}", lambda work, tag=tag: casting.cast(work, engine(), tag))  # type: ignore[misc]
+            run(document, f"Cast {tag}", casting.cast, engine(), tag)
             version = document.project.versions[tag]
             for key, speaker in document.project.speakers.items():
                 out.print(f"{tag}  {speaker.name}: {version.cast.get(key, 'no voice')}", markup=False)
@@ -134,7 +135,7 @@ def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str)
         raise ZweistimmeError(f"There is no speaker “{name}”. Speakers: {there}.")
     find_voice(voice_id)
     for tag in tags:
-        document.apply(f"Cast {name}", lambda now, tag=tag: cast_voice(now, tag, speaker, voice_id))  # type: ignore[misc]
+        document.apply(f"Cast {name}", partial(cast_voice, tag=tag, speaker_id=speaker, voice=voice_id))
 
 
 def voice(
@@ -150,9 +151,9 @@ def voice(
         for tag in tags:
             folder = folders.get(tag)
             if folder is None:
-                run(document, f"Voice {tag}", lambda work, tag=tag: voice_stage(work, engine(), tag))  # type: ignore[misc]
+                run(document, f"Voice {tag}", voice_stage, engine(), tag)
             else:
-                run(document, f"Import {tag}", lambda work, tag=tag, folder=folder: import_takes(work, tag, folder))  # type: ignore[misc]
+                run(document, f"Import {tag}", import_takes, tag, folder)
 
 
 def fit(
@@ -164,7 +165,7 @@ def fit(
     with opened_project(project) as document:
         tags = chosen_tags(to, list(document.project.versions))
         for tag in tags:
-            run(document, f"Fit {tag}", lambda work, tag=tag: fit_stage(work, tag))  # type: ignore[misc]
+            run(document, f"Fit {tag}", fit_stage, tag)
         rows = {tag: _placements(document.project, tag) for tag in tags}
     if as_json:
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
@@ -214,7 +215,7 @@ def mix(
         for tag in chosen_tags(to, list(document.project.versions)):
             name = f"{slug(document.project.title)}.{tag}"
             paths = folder / f"{name}.mix.wav", folder / f"{name}.voice.wav"
-            run(document, f"Mix {tag}", lambda work, tag=tag, paths=paths: write_mix(work, tag, *paths))  # type: ignore[misc]
+            run(document, f"Mix {tag}", write_mix, tag, *paths)
             for path in paths:
                 out.print(str(path), markup=False)
 
@@ -225,10 +226,9 @@ def handover(
     out_folder: Path = typer.Option(..., "--out", help="Where it goes.", metavar="DIR"),
 ) -> None:
     """Write everything a client gets."""
-    files: list[Path] = []
     with opened_project(project) as document:
         tags = chosen_tags(to, list(document.project.versions))
-        run(document, "Hand over", lambda work: files.extend(hand_over(work, tags, out_folder)))
+        files = run(document, "Hand over", hand_over, tags, out_folder)
     for file in files:
         out.print(str(file), markup=False)
 
@@ -245,7 +245,10 @@ def status(
         for tag, version in state.versions.items()
     }
     if as_json:
-        named = {tag: {k: dict(zip(("done", "stale", "missing"), v, strict=True)) for k, v in r.items()} for tag, r in rows.items()}
+        named = {
+            tag: {k: dict(zip(("done", "stale", "missing"), v, strict=True)) for k, v in r.items()}
+            for tag, r in rows.items()
+        }
         typer.echo(json.dumps({"title": state.title, "versions": named}, ensure_ascii=False, indent=1))
         return
     table = Table("Version", "Step", "Done", "Stale", "Missing", title=state.title)

@@ -48,7 +48,10 @@ def stretch(
     peak = float(np.abs(result).max())
     if peak > 1.0:
         result = result / peak
-        err.print(f"  note: the result went beyond full scale and is {20 * np.log10(peak):.1f} dB softer.", markup=False)
+        err.print(
+            f"  note: the result went beyond full scale and is {20 * np.log10(peak):.1f} dB softer.",
+            markup=False,
+        )
     write_wav(target, iter([result]), len(result), result.shape[1])
     out.print(f"{target}: {sound.shape[1]} samples became {result.shape[1]}.", markup=False)
 

@@ -77,7 +77,9 @@ def _rectangle(image: Image, x0: float, y0: float, x1: float, y1: float, colour:
     _paint(image, np.clip(inside + 0.5, 0, 1), colour, box)
 
 
-def _bar(image: Image, x0: float, y0: float, x1: float, y1: float, width: float, colour: tuple[float, float, float]) -> None:
+def _bar(
+    image: Image, x0: float, y0: float, x1: float, y1: float, width: float, colour: tuple[float, float, float]
+) -> None:
     box = _box(min(x0, x1) - width, min(y0, y1) - width, max(x0, x1) + width, max(y0, y1) + width)
     dx, dy = x1 - x0, y1 - y0
     along = np.clip(((_X[box] - x0) * dx + (_Y[box] - y0) * dy) / (dx * dx + dy * dy), 0, 1)
@@ -100,13 +102,35 @@ def _tower() -> Image:
     _rectangle(image, 266, 62, 374, 74, (0.29, 0.21, 0.16))
     _bar(image, 320, 24, 320, 62, 5, (0.29, 0.21, 0.16))
     for row in range(6):
-        _rectangle(image, 282 + (row % 2) * 8, 172 + row * 18, 300 + (row % 2) * 8, 178 + row * 18, (0.32, 0.24, 0.19))
-        _rectangle(image, 330 - (row % 2) * 8, 180 + row * 18, 350 - (row % 2) * 8, 186 + row * 18, (0.32, 0.24, 0.19))
+        _rectangle(
+            image,
+            282 + (row % 2) * 8,
+            172 + row * 18,
+            300 + (row % 2) * 8,
+            178 + row * 18,
+            (0.32, 0.24, 0.19),
+        )
+        _rectangle(
+            image,
+            330 - (row % 2) * 8,
+            180 + row * 18,
+            350 - (row % 2) * 8,
+            186 + row * 18,
+            (0.32, 0.24, 0.19),
+        )
     _ellipse(image, 320, 122, 40, 40, (0.22, 0.15, 0.11))
     _ellipse(image, 320, 122, 35, 35, (0.95, 0.91, 0.80))
     for hour in range(12):
         angle = hour * np.pi / 6
-        _bar(image, 320 + 28 * np.sin(angle), 122 - 28 * np.cos(angle), 320 + 32 * np.sin(angle), 122 - 32 * np.cos(angle), 2.4, (0.2, 0.16, 0.14))
+        _bar(
+            image,
+            320 + 28 * np.sin(angle),
+            122 - 28 * np.cos(angle),
+            320 + 32 * np.sin(angle),
+            122 - 32 * np.cos(angle),
+            2.4,
+            (0.2, 0.16, 0.14),
+        )
     covered = (np.abs(image - before).sum(axis=2, keepdims=True) > 0).astype(np.float32)
     return np.concatenate((image, covered), axis=2)
 
@@ -114,7 +138,15 @@ def _tower() -> Image:
 def _clock_hands(image: Image, seconds: float) -> None:
     minutes = 350 + seconds / 85 * 14  # ten to six, and on past six
     for angle, length, width in ((minutes / 60 * 2 * np.pi, 27, 2.6), (minutes / 720 * 2 * np.pi, 18, 3.8)):
-        _bar(image, 320, 122, 320 + length * np.sin(angle), 122 - length * np.cos(angle), width, (0.16, 0.13, 0.13))
+        _bar(
+            image,
+            320,
+            122,
+            320 + length * np.sin(angle),
+            122 - length * np.cos(angle),
+            width,
+            (0.16, 0.13, 0.13),
+        )
     _ellipse(image, 320, 122, 3, 3, (0.66, 0.29, 0.16))
 
 
@@ -133,7 +165,14 @@ def _quay(image: Image) -> None:
     _rectangle(image, 0, 326, WIDTH, HEIGHT, (0.26, 0.23, 0.22))
     _rectangle(image, 0, 322, WIDTH, 328, (0.40, 0.36, 0.33))
     for step in range(4):
-        _rectangle(image, 268 - step * 10, 296 + step * 8, 372 + step * 10, 306 + step * 8, (0.44 - step * 0.03, 0.40 - step * 0.03, 0.37 - step * 0.03))
+        _rectangle(
+            image,
+            268 - step * 10,
+            296 + step * 8,
+            372 + step * 10,
+            306 + step * 8,
+            (0.44 - step * 0.03, 0.40 - step * 0.03, 0.37 - step * 0.03),
+        )
 
 
 def _lantern(image: Image, seconds: float) -> None:
@@ -164,5 +203,19 @@ def _figure(image: Image, name: str, x: float, size: float, mouth: float, second
         _ellipse(image, x, head + 3 * size, 14 * size, 16 * size, _SKIN[name])
     shut = seconds % 4.1 < 0.12
     for side in (-1, 1):
-        _ellipse(image, x + side * 6 * size, head - 1 * size, 1.9 * size, 0.8 if shut else 2.3 * size, (0.10, 0.09, 0.09))
-    _ellipse(image, x, head + 10.5 * size, (4.6 + 1.4 * mouth) * size, (0.9 + 5.2 * mouth) * size, (0.38, 0.12, 0.11))
+        _ellipse(
+            image,
+            x + side * 6 * size,
+            head - 1 * size,
+            1.9 * size,
+            0.8 if shut else 2.3 * size,
+            (0.10, 0.09, 0.09),
+        )
+    _ellipse(
+        image,
+        x,
+        head + 10.5 * size,
+        (4.6 + 1.4 * mouth) * size,
+        (0.9 + 5.2 * mouth) * size,
+        (0.38, 0.12, 0.11),
+    )

@@ -35,7 +35,10 @@ LINES: Final = (
     DemoLine("Juna", "And if it doesn't?", 0.55),
     DemoLine("Tobin", "Then the ferry sits on the mud, and the whole harbour blames the clockmaker.", 0.7),
     DemoLine(
-        "Mira", "This winter its great wheel cracked, for the first time in a hundred and forty years.", 1.4, False
+        "Mira",
+        "This winter its great wheel cracked, for the first time in a hundred and forty years.",
+        1.4,
+        False,
     ),
     DemoLine("Juna", "I heard it go.", 0.6),
     DemoLine("Tobin", "My grandfather cast that wheel in 1884, with 36 teeth.", 0.9),

@@ -40,7 +40,9 @@ def _ticking(random: np.random.Generator) -> Floats:
     tail = np.arange(2400) / RATE
     for number in range(int(DURATION_S * 2)):
         hertz = 1900 if number % 2 else 1500
-        click = np.sin(2 * np.pi * hertz * tail) * np.exp(-tail * 260) + 0.3 * random.standard_normal(2400) * np.exp(-tail * 900)
+        click = np.sin(2 * np.pi * hertz * tail) * np.exp(-tail * 260) + 0.3 * random.standard_normal(2400) * np.exp(
+            -tail * 900
+        )
         start = round((number * 0.5 + 0.25) * RATE)
         part = sound[start : start + 2400]
         part += 0.030 * click[: len(part)]

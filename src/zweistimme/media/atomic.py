@@ -39,4 +39,8 @@ def _sync_folder(folder: Path) -> None:
 
 def written_text(path: Path, text: str) -> None:
     """Write UTF-8 text whole."""
-    written_whole(path, lambda temporary: Path(temporary).write_text(text, encoding="utf-8") and None)
+
+    def write(temporary: Path) -> None:
+        temporary.write_text(text, encoding="utf-8", newline="\n")
+
+    written_whole(path, write)

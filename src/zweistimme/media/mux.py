@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Final, cast
+from typing import TYPE_CHECKING, Any, Final
 
 import langcodes
 
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from av.container import InputContainer, OutputContainer
     from av.subtitles.stream import SubtitleStream
 
-Timed = tuple[float, "Packet"]
+Timed = tuple[float, "Packet[Any]"]
 
 _ASS_HEADER: Final = (
     "[Script Info]\nScriptType: v4.00+\n\n[V4+ Styles]\n"
@@ -67,7 +67,11 @@ def language_code(tag: str) -> str:
 
 
 def mux_copy(
-    source: Path, target: Path, sounds: Sequence[SoundTrackOut], captions: Sequence[CaptionTrackOut], original_tag: str
+    source: Path,
+    target: Path,
+    sounds: Sequence[SoundTrackOut],
+    captions: Sequence[CaptionTrackOut],
+    original_tag: str,
 ) -> None:
     """Write *target*: the picture of *source* untouched, its first sound track untouched, then the new tracks."""
     import av
@@ -89,20 +93,23 @@ def _fill(
     is_mp4: bool,
 ) -> None:
     origin = Fraction(given.start_time or 0, 1_000_000)
-    copied = {stream.index: out.add_stream_from_template(stream) for stream in (given.streams.video[0], given.streams.audio[0])}
+    copied = {
+        stream.index: out.add_stream_from_template(stream)
+        for stream in (given.streams.video[0], given.streams.audio[0])
+    }
     original = copied[given.streams.audio[0].index]
     _name(original, original_tag, f"Original · {langcodes.get(original_tag).display_name()}", is_mp4=is_mp4)
     _dispose(original, default=not any(track.default for track in sounds))
     lanes: list[Iterator[Timed]] = []
     for track in sounds:
-        stream = cast("AudioStream", out.add_stream("aac" if is_mp4 else "flac", rate=RATE, layout="stereo"))
+        stream = out.add_stream("aac" if is_mp4 else "flac", rate=RATE, layout="stereo")
         if is_mp4:
             stream.bit_rate = 192_000
         _name(stream, track.tag, track.title, is_mp4=is_mp4)
         _dispose(stream, default=track.default)
         lanes.append(_encoded(track.path, stream, origin))
     for caption in captions:
-        text = cast("SubtitleStream", out.add_stream("mov_text" if is_mp4 else "subrip"))
+        text = out.add_stream("mov_text" if is_mp4 else "subrip")
         text.time_base = Fraction(1, 1000)
         text.codec_context.subtitle_header = _ASS_HEADER.encode()
         _name(text, caption.tag, caption.title, is_mp4=is_mp4)
@@ -192,4 +199,3 @@ def _texts(track: CaptionTrackOut, stream: SubtitleStream, origin: Fraction, *, 
         packet.duration = (end_us - start_us) // 1000
         packet.is_keyframe = True
         yield float(packet.pts) / 1000, packet
-

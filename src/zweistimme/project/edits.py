@@ -10,6 +10,7 @@ from difflib import SequenceMatcher
 from typing import TypeVar
 
 import langcodes
+from langcodes.tag_parser import LanguageTagError
 
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import placement_fingerprint, source_fingerprint
@@ -43,7 +44,7 @@ def language_tag(tag: str) -> str:
     try:
         standard = langcodes.standardize_tag(tag)
         valid = langcodes.tag_is_valid(tag)
-    except langcodes.LanguageTagError:
+    except LanguageTagError:
         standard, valid = tag, False
     if not valid:
         raise EditError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
@@ -211,14 +212,16 @@ def set_pitches(project: Project, pitches: Mapping[str, float]) -> Project:
     return replace(project, speakers={**project.speakers, **known})
 
 
-def put_translation(
-    project: Project, tag: str, segment_id: str, text: str, shorter: tuple[str, ...] = ()
-) -> Project:
+def put_translation(project: Project, tag: str, segment_id: str, text: str, shorter: tuple[str, ...] = ()) -> Project:
     """Store what an engine or a file said a segment is in this version; takes, direction and pin are kept."""
     segment = find_segment(project, segment_id)
     before = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
     line = replace(
-        before, text=" ".join(text.split()), made_from=source_fingerprint(segment), shorter=shorter, by_hand=False
+        before,
+        text=" ".join(text.split()),
+        made_from=source_fingerprint(segment),
+        shorter=shorter,
+        by_hand=False,
     )
     return _put_line(project, tag, line)
 

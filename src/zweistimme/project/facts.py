@@ -164,8 +164,8 @@ def progress(project: Project, version: Version) -> dict[Step, Progress]:
     cast = sum(1 for speaker in users if speaker in version.cast)
     first_uncast = next((s.id for s in segments if s.speaker_id not in version.cast), None)
     delivered = version.delivery is not None
-    current = delivered and version.delivery is not None and (
-        version.delivery.made_from == mix_fingerprint(project, version)
+    current = (
+        delivered and version.delivery is not None and (version.delivery.made_from == mix_fingerprint(project, version))
     )
     return {
         Step.TRANSCRIPT: _tally(Step.TRANSCRIPT, transcript),

@@ -8,7 +8,16 @@ from __future__ import annotations
 import re
 from typing import Final
 
-RATES: Final = {"en": 6.19, "fr": 7.18, "de": 5.97, "it": 6.99, "ja": 7.84, "zh": 5.18, "es": 7.82, "vi": 5.22}
+RATES: Final = {
+    "en": 6.19,
+    "fr": 7.18,
+    "de": 5.97,
+    "it": 6.99,
+    "ja": 7.84,
+    "zh": 5.18,
+    "es": 7.82,
+    "vi": 5.22,
+}
 _USUAL: Final = 6.5
 _CALM: Final = 0.82
 """Narration and drama are slower than the read passages of that study."""

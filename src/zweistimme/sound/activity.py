@@ -66,8 +66,8 @@ def speech_regions(
     floor = np.maximum(floor, settings.lowest_db)
     over = levels_db - floor
     runs = _runs(over > settings.off_db)
-    loud = np.add.reduceat(np.append(over > settings.on_db, False), runs.ravel())[::2] if len(runs) else []
-    kept = [(int(a), int(b)) for (a, b), count in zip(runs, loud, strict=True) if count]
+    loud = over > settings.on_db
+    kept = [(int(a), int(b)) for a, b in runs if loud[a:b].any()]
     merged: list[list[int]] = []
     for start, end in kept:
         if merged and (start - merged[-1][1]) * hop_seconds < settings.least_pause:
@@ -109,8 +109,6 @@ def clip_speech(samples: Mono, rate: int, *, threshold_db: float = 38.0, least_p
     start, end = max(0, int(active[0]) - 1), min(len(levels), int(active[-1]) + 2)
     quiet = _runs(levels[start:end] <= levels.max() - threshold_db) + start
     pauses = tuple(
-        (int(a) * hop, int(b) * hop)
-        for a, b in quiet
-        if (b - a) * hop >= least_pause * rate and a > start and b < end
+        (int(a) * hop, int(b) * hop) for a, b in quiet if (b - a) * hop >= least_pause * rate and a > start and b < end
     )
     return ClipSpeech(start * hop, min(end * hop, len(samples)), pauses)

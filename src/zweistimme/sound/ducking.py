@@ -48,7 +48,9 @@ def ducking_curve(speech: Sequence[tuple[float, float]], duration: float, settin
     return curve
 
 
-def curve_gain(curve_db: Floats, start_sample: int, count: int, rate: int) -> np.ndarray[tuple[int], np.dtype[np.float32]]:
+def curve_gain(
+    curve_db: Floats, start_sample: int, count: int, rate: int
+) -> np.ndarray[tuple[int], np.dtype[np.float32]]:
     """The amplitude gain of a curve at each of *count* samples from *start_sample*; shape ``(count,)``."""
     positions = (start_sample + np.arange(count)) * (CURVE_RATE / rate)
     first, last = int(positions[0]), min(int(positions[-1]) + 2, len(curve_db))

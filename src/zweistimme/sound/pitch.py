@@ -20,7 +20,9 @@ def pitch_track(samples: Mono, rate: int, *, hop_seconds: float = 0.01, threshol
     frames = framed(samples, window + longest, round(rate * hop_seconds))
     if not len(frames):
         return np.empty(0)
-    tracks = [_pitch_of(frames[i : i + 512], window, shortest, longest, rate, threshold) for i in range(0, len(frames), 512)]
+    tracks = [
+        _pitch_of(frames[i : i + 512], window, shortest, longest, rate, threshold) for i in range(0, len(frames), 512)
+    ]
     return np.concatenate(tracks)
 
 

@@ -71,12 +71,12 @@ def _windows(signal: Mono, starts: Ints, length: int) -> npt.NDArray[np.float32]
 def _offsets(padded: Mono, starts: Ints) -> Ints:
     """The best offset for each frame, by Viterbi over the seams of a decimated signal; shape ``(k,)``."""
     smooth = np.convolve(padded, np.hanning(2 * DECIMATION + 1) / DECIMATION, mode="same")[::DECIMATION]
-    smooth = np.diff(smooth, prepend=smooth[:1]).astype(np.float32)  # seams are heard at their edges
+    edges: Mono = np.diff(smooth, prepend=smooth[:1]).astype(np.float32)  # seams are heard at their edges
     half = HOP // DECIMATION
     steps = np.arange(-(SEARCH // DECIMATION), SEARCH // DECIMATION + 1)
     base = starts // DECIMATION
-    after = _windows(smooth, base[:, None] + steps, half)
-    before = _windows(smooth, base[:, None] + steps - half, half)
+    after = _windows(edges, base[:, None] + steps, half)
+    before = _windows(edges, base[:, None] + steps - half, half)
     loudness = np.sqrt((after**2).mean(axis=2))
     weight = (loudness / (loudness.mean() + 1e-9)).clip(0.05, 2.0)
     stray = 0.02 * np.abs(steps / steps[-1]).astype(np.float32)
@@ -136,4 +136,3 @@ def _overlapped(padded: Mono, places: Ints) -> Mono:
     out_of = _windows(padded, places[:-1], HOP)
     into = _windows(padded, places[1:] - HOP, HOP)
     return np.asarray((out_of * (1 - fade) + into * fade).ravel(), dtype=np.float32)
-

@@ -52,7 +52,12 @@ def _nasal(f2: float, f3: float, ms: float) -> Phone:
 
 
 def _fricative(
-    locus: tuple[float, float, float], ms: float, db: float, hz: float, width: float, voice: float | None = None
+    locus: tuple[float, float, float],
+    ms: float,
+    db: float,
+    hz: float,
+    width: float,
+    voice: float | None = None,
 ) -> Phone:
     return Phone(Manner.FRICATIVE, locus, ms, voice, db, hz, width, widen=1.5)
 

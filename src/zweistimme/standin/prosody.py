@@ -103,9 +103,7 @@ class _Layout:
         if self.words and (not self.phrases or self.phrases[-1][1] < self.words[-1][2]):
             self.phrases.append((self._phrase_start, self.time, "."))
         self.silence(0.08)
-        return Utterance(
-            tuple(self.pieces), tuple(self.words), tuple(self.accents), tuple(self.phrases), self.time
-        )
+        return Utterance(tuple(self.pieces), tuple(self.words), tuple(self.accents), tuple(self.phrases), self.time)
 
 
 def _length_factor(sound: Sounded, *, weak: bool, final: bool) -> float:

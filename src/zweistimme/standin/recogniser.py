@@ -194,10 +194,10 @@ def _found(stretch: _Stretch, book: Book, match: Match, warp: float) -> _Found:
         confidence = round(float(np.clip(0.55 + 1.6 * gain, 0.05, 0.99)), 3)
         start, end = seconds_to_us(float(frames[a])), seconds_to_us(float(frames[min(b, len(frames) - 1)]))
         words.append(HeardWord(text, start, end, confidence))
-    start, end = float(frames[0]), float(frames[-1])
-    return _Found(start, end, tuple(words), _voice_print(stretch, start, end, warp))
+    edges = float(frames[0]), float(frames[-1])
+    return _Found(*edges, tuple(words), _voice_print(stretch, *edges, warp))
 
 
 def _voice_print(stretch: _Stretch, start: float, end: float, warp: float) -> VoicePrint:
-    a, b = (max(0, round((time - stretch.start) * RATE)) for time in (start, end))
-    return VoicePrint(median_pitch_hz(stretch.sound[a:b], RATE), warp, end - start)
+    first, last = (max(0, round((time - stretch.start) * RATE)) for time in (start, end))
+    return VoicePrint(median_pitch_hz(stretch.sound[first:last], RATE), warp, end - start)

@@ -48,7 +48,10 @@ def _point(print_: VoicePrint) -> tuple[float, float]:
     return 12 * float(np.log2(print_.pitch_hz / 100)), _TRACT_WEIGHT * 12 * float(np.log2(print_.tract))
 
 
-def _clustered(points: np.ndarray[tuple[int, int], np.dtype[np.float64]], weights: np.ndarray[tuple[int], np.dtype[np.float64]]) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+def _clustered(
+    points: np.ndarray[tuple[int, int], np.dtype[np.float64]],
+    weights: np.ndarray[tuple[int], np.dtype[np.float64]],
+) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     if len(points) < 2:
         return np.zeros(len(points), dtype=np.int64)
     from scipy.cluster.hierarchy import fcluster, linkage

@@ -83,11 +83,12 @@ def _tracks(utterance: Utterance, larynx: Larynx) -> _Tracks:
     widen = np.array([piece.sound.phone.widen for piece in pieces])
     formants = _smooth(targets[index], 11) * larynx.scale
     bandwidths = _BANDWIDTHS * _smooth(widen[index], 5)[:, None] * larynx.scale**0.5
-    levels = [_smooth(_level([getattr(p, name) for p in pieces])[index], n)
-              for name, n in (("voice_db", 5), ("noise_db", 3), ("breath_db", 3))]  # fmt: skip
+    voice = _smooth(_level([p.voice_db for p in pieces])[index], 5)
+    noise = _smooth(_level([p.noise_db for p in pieces])[index], 3)
+    breath = _smooth(_level([p.breath_db for p in pieces])[index], 3)
     noise_hz = np.array([p.sound.phone.noise_hz for p in pieces])[index] * larynx.scale**0.6
     width = np.array([p.sound.phone.noise_width_hz for p in pieces])[index]
-    return _Tracks(times, formants, bandwidths, *levels, noise_hz, width)
+    return _Tracks(times, formants, bandwidths, voice, noise, breath, noise_hz, width)
 
 
 def _targets(piece: Piece) -> tuple[float, ...]:

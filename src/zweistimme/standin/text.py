@@ -83,4 +83,3 @@ def _grouped(token: str, point: str) -> bool:
     """Whether the mark in a number groups thousands rather than dividing a fraction."""
     mark = "," if "," in token else "."
     return mark != point and len(token.split(mark)[1]) == 3
-

@@ -77,7 +77,5 @@ def speak(text: str, tag: str, voice: BundledVoice, *, direction: str = "", seed
 
 def _directed(voice: BundledVoice, direction: str) -> tuple[Larynx, float]:
     pace, pitch, range_ = _DIRECTIONS.get(direction.strip().lower(), (1.0, 1.0, 1.0))
-    larynx = replace(
-        voice.larynx, pitch_hz=voice.larynx.pitch_hz * pitch, range_=voice.larynx.range_ * range_
-    )
+    larynx = replace(voice.larynx, pitch_hz=voice.larynx.pitch_hz * pitch, range_=voice.larynx.range_ * range_)
     return larynx, voice.pace * pace

@@ -22,9 +22,7 @@ Upgrade = Callable[[sqlite3.Connection], None]
 
 
 def _first(connection: sqlite3.Connection) -> None:
-    connection.execute(
-        "CREATE TABLE record(kind TEXT, key TEXT, body BLOB NOT NULL, PRIMARY KEY(kind, key))"
-    )
+    connection.execute("CREATE TABLE record(kind TEXT, key TEXT, body BLOB NOT NULL, PRIMARY KEY(kind, key))")
     connection.execute(
         "CREATE TABLE entry(id INTEGER PRIMARY KEY AUTOINCREMENT, label TEXT NOT NULL, undone INTEGER NOT NULL)"
     )

@@ -147,9 +147,7 @@ def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
         by_kind.setdefault(kind, {})[key] = value
     head = by_kind.get("project", {}).get("")
     if head is not None:
-        project = replace(
-            project, title=head.title, source_tag=head.source_tag, programme=head.programme, mix=head.mix
-        )
+        project = replace(project, title=head.title, source_tag=head.source_tag, programme=head.programme, mix=head.mix)
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
     if "segment" in by_kind:
@@ -178,7 +176,8 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
         for tag, changes in by_tag.items():
             if tag in versions:
                 merged = _merged(getattr(versions[tag], name), changes)
-                versions[tag] = replace(versions[tag], **{name: merged})
+                parts: dict[str, Any] = {name: merged}
+            versions[tag] = replace(versions[tag], **parts)
     return project if versions == project.versions else replace(project, versions=versions)
 
 

@@ -39,7 +39,12 @@ def limits_for(style: Style, preference: Preference) -> Limits:
         )
     if style is Style.VOICE_OVER:
         limits = replace(
-            limits, start_shift=0.7, end_shift=0.2, start_tolerance=(0.3, 0.3), end_tolerance=(0.6, 0.6), lag_cap=(1.6, 1.6)
+            limits,
+            start_shift=0.7,
+            end_shift=0.2,
+            start_tolerance=(0.3, 0.3),
+            end_tolerance=(0.6, 0.6),
+            lag_cap=(1.6, 1.6),
         )
     if preference is Preference.VOICE:
         limits = replace(limits, tempo_price=(1.0, 30.0, 150.0))

@@ -57,7 +57,9 @@ def fit(work: Work, tag: str) -> None:
     work.deliver(f"Fit {tag}", lambda now: set_placements(now, tag, placements))
     over = [p for p in placements if p.overflow_us]
     if over:
-        work.say(f"{len(over)} line{'s are' if len(over) > 1 else ' is'} too long in {tag} whatever is done; see fit --json or the Score.")
+        work.say(
+            f"{len(over)} line{'s are' if len(over) > 1 else ' is'} too long in {tag} whatever is done; see fit --json or the Score."
+        )
 
 
 def plan_input(project: Project, lines: list[TakenLine]) -> PlanInput:

@@ -14,7 +14,7 @@ so that costs need bounds, not rows. Rows keep order, gaps and equal tempo betwe
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 import numpy.typing as npt
@@ -81,7 +81,8 @@ class _Rows:
         self._bounds.append(bound)
         self.count += len(bound)
 
-    def matrix(self, columns: int):  # type: ignore[no-untyped-def]
+    def matrix(self, columns: int) -> tuple[Any, Any]:
+        """The rows as a sparse matrix, and their bounds; None and None where there are no rows."""
         from scipy.sparse import csr_array
 
         if not self.count:
@@ -101,7 +102,13 @@ def solve(lines: PlanInput, limits: Limits) -> Plan:
     problem = _Problem(lines, limits)
     rows, bounds, equal, equals = problem.constraints()
     answer = linprog(
-        problem.prices, rows, bounds, equal, equals, np.stack((problem.low, problem.high), axis=1), method="highs-ds"
+        problem.prices,
+        rows,
+        bounds,
+        equal,
+        equals,
+        np.stack((problem.low, problem.high), axis=1),
+        method="highs-ds",
     )
     if answer.status != 0:
         raise ZweistimmeError(f"The plan could not be solved ({answer.message}). Remove a pin and fit again.")
@@ -181,9 +188,14 @@ class _Problem:
 
     def _end_terms(self, index: Ints, sign: float) -> list[tuple[Ints, Floats | float]]:
         """Start + length - overflow, without its constant part."""
-        return [*self._start_terms(index, sign), *self._length_terms(index, sign), (self.at["over"][index], -sign)]
+        return [
+            *self._start_terms(index, sign),
+            *self._length_terms(index, sign),
+            (self.at["over"][index], -sign),
+        ]
 
-    def constraints(self):  # type: ignore[no-untyped-def]
+    def constraints(self) -> tuple[Any, Any, Any, Any]:
+        """Rows and bounds of the inequalities, then of the equations."""
         rows, equal = _Rows(), _Rows()
         every = np.arange(self.n)
         ends = self.target_start + self.lines.speech
@@ -195,12 +207,13 @@ class _Problem:
         self._order(rows)
         pieces = [(f"u{k}", -1.0) for k in range(3)] + [(f"v{k}", 1.0) for k in range(3)]
         equal.add(
-            [*self._end_terms(every, 1), *[(self.at[name], value) for name, value in pieces]], self.target_end - ends
+            [*self._end_terms(every, 1), *[(self.at[name], value) for name, value in pieces]],
+            self.target_end - ends,
         )
         self._smoothness(equal)
         self._pinned_lengths(equal)
         columns = len(self.prices)
-        return *rows.matrix(columns), *equal.matrix(columns)
+        return (*rows.matrix(columns), *equal.matrix(columns))
 
     def _order(self, rows: _Rows) -> None:
         """No take starts before the one before it; none runs into a later one by more than the segments do."""
@@ -258,7 +271,9 @@ def overlapping_pairs(start: Floats, end: Floats, least_gap: float) -> tuple[Int
     after = np.maximum(np.searchsorted(start, end - 1e-9, side="left"), np.arange(n) + 1)
     counts = np.minimum(after, n - 1) - np.arange(n)
     first = np.repeat(np.arange(n), np.maximum(counts, 0))
-    offsets = np.arange(len(first)) - np.repeat(np.cumsum(np.maximum(counts, 0)) - np.maximum(counts, 0), np.maximum(counts, 0))
+    offsets = np.arange(len(first)) - np.repeat(
+        np.cumsum(np.maximum(counts, 0)) - np.maximum(counts, 0), np.maximum(counts, 0)
+    )
     second = first + 1 + offsets
     overlap = np.minimum(end[first], end[second]) - start[second]
     gap = -np.clip(start[second] - end[first], 0, least_gap)

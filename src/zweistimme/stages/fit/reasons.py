@@ -3,19 +3,30 @@
 from __future__ import annotations
 
 from zweistimme.project.model import Line, Segment
+from zweistimme.project.syllables import syllables
 from zweistimme.stages.fit.limits import Limits
 from zweistimme.stages.fit.plan import Plan, PlanInput
-from zweistimme.project.syllables import syllables
 
 _SMALL_S = 0.06
 _TOUCHING_S = 0.02
 
 
 def reason(
-    segment: Segment, line: Line, given: PlanInput, plan: Plan, k: int, *, following: str | None, limits: Limits
+    segment: Segment,
+    line: Line,
+    given: PlanInput,
+    plan: Plan,
+    k: int,
+    *,
+    following: str | None,
+    limits: Limits,
 ) -> str:
     """The reason for placement *k*."""
-    sentences = [_start(segment, line, given, plan, k, limits), _end(given, plan, k, following), _tempo(plan, k)]
+    sentences = [
+        _start(segment, line, given, plan, k, limits),
+        _end(given, plan, k, following),
+        _tempo(plan, k),
+    ]
     if plan.overflow[k] > 0:
         sentences = [_overflow(line, plan, given, k), *sentences]
     return " ".join(sentence for sentence in sentences if sentence)

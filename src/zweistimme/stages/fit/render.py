@@ -41,7 +41,15 @@ def trimmed(take: Take, clips: ClipStore) -> Mono:
 def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path) -> Mono:
     """The sound of a placement, shape ``(n,)`` at 48 kHz; made once and kept in *cache*."""
     length = placed_samples(placement)[1]
-    key = fingerprint("fitted", 1, take.clip, take.speech_start_samples, take.speech_end_samples, length, placement.pauses_cut_us)
+    key = fingerprint(
+        "fitted",
+        1,
+        take.clip,
+        take.speech_start_samples,
+        take.speech_end_samples,
+        length,
+        placement.pauses_cut_us,
+    )
     file = cache / "fitted" / f"{key}.npy"
     if file.is_file():
         return np.asarray(np.load(file, allow_pickle=False), dtype=np.float32)

@@ -16,7 +16,7 @@ from zweistimme.media.encode import write_wav
 from zweistimme.project.edits import find_version
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import Style
-from zweistimme.project.times import RATE, us_to_samples
+from zweistimme.project.times import us_to_samples
 from zweistimme.sound.arrays import Sound, amplitude
 from zweistimme.sound.limiter import TruePeakLimiter
 from zweistimme.sound.loudness import Loudness, LoudnessMeter

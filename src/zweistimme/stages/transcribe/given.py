@@ -23,13 +23,19 @@ def transcript_from_cues(work: Work, cues: Sequence[Cue], source: Path) -> None:
     length = programme.sound.duration_us
     inside = [cue for cue in cues if cue.start_us < length - 50_000]
     if not inside:
-        raise FormatError(f"All captions of {source} start after the programme ends ({clock(length)}). Is it the right file?")
+        raise FormatError(
+            f"All captions of {source} start after the programme ends ({clock(length)}). Is it the right file?"
+        )
     if len(inside) < len(cues):
         late = len(cues) - len(inside)
-        work.say(f"{late} caption{'s' if late > 1 else ''} of {source.name} start after the programme ends and are left out.")
+        work.say(
+            f"{late} caption{'s' if late > 1 else ''} of {source.name} start after the programme ends and are left out."
+        )
     cut = sum(1 for cue in inside if cue.end_us > length)
     if cut:
-        work.say(f"{cut} caption{'s' if cut > 1 else ''} of {source.name} ended after the programme; they now end with it.")
+        work.say(
+            f"{cut} caption{'s' if cut > 1 else ''} of {source.name} ended after the programme; they now end with it."
+        )
     ids: dict[str, str] = {}
     segments, name = [], UNNAMED
     for number, cue in enumerate(inside, 1):
@@ -37,8 +43,6 @@ def transcript_from_cues(work: Work, cues: Sequence[Cue], source: Path) -> None:
         speaker = ids.setdefault(name, f"p{len(ids) + 1}")
         text = " ".join(cue.text.split())
         seen = programme.picture is not None
-        segments.append(
-            Segment(f"s{number:04d}", speaker, cue.start_us, min(cue.end_us, length), text, on_screen=seen)
-        )
+        segments.append(Segment(f"s{number:04d}", speaker, cue.start_us, min(cue.end_us, length), text, on_screen=seen))
     speakers = [Speaker(key, label) for label, key in ids.items()]
     work.deliver(f"Transcript from {source.name}", lambda project: set_transcript(project, speakers, segments))

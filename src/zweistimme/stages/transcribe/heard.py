@@ -27,7 +27,9 @@ def transcribe(work: Work, engine: Engine) -> None:
         raise EngineError("No speech was found. Check the sound, or give captions or a script.")
     wordless = sum(1 for segment in heard if not segment.words)
     if wordless:
-        work.say(f"{wordless} stretch{'es' if wordless > 1 else ''} of speech could not be put into words; they are marked.")
+        work.say(
+            f"{wordless} stretch{'es' if wordless > 1 else ''} of speech could not be put into words; they are marked."
+        )
     speakers, segments = _as_transcript(heard, work.project)
     work.deliver("Transcribe", lambda project: set_transcript(project, speakers, segments))
 

@@ -49,7 +49,9 @@ def import_takes(work: Work, tag: str, folder: Path) -> None:
         raise FormatError(f"No clip of {folder} could be used. Name clips by line number, such as 001.wav.")
     missing = [str(number) for number in range(1, len(segments) + 1) if number not in used]
     if missing:
-        work.say(f"No clip for {len(missing)} lines in {tag}: {', '.join(missing[:12])}{' …' if len(missing) > 12 else ''}.")
+        work.say(
+            f"No clip for {len(missing)} lines in {tag}: {', '.join(missing[:12])}{' …' if len(missing) > 12 else ''}."
+        )
 
 
 def _clips(folder: Path) -> list[tuple[int, Path]]:

@@ -70,7 +70,9 @@ def _made(work: Work, engine: Engine, tag: str, item: OpenTake) -> Take:
     speech = engine.speak(request)
     made_from = take_fingerprint(item.line, item.voice)
     number = 1 + sum(1 for t in work.project.versions[tag].takes.values() if t.segment_id == item.segment.id)
-    return take_from(work, item.segment.id, speech.samples, made_from, TakeKind.SYNTHESIZED, f"take {number}", speech.words)
+    return take_from(
+        work, item.segment.id, speech.samples, made_from, TakeKind.SYNTHESIZED, f"take {number}", speech.words
+    )
 
 
 def take_from(
