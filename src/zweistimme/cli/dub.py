@@ -13,9 +13,10 @@ from zweistimme.engines.registry import engine
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import file_identity, probe
-from zweistimme.project.edits import add_version, language_tag
+from zweistimme.project.edits import add_version
 from zweistimme.project.errors import StoreError, ZweistimmeError
 from zweistimme.project.facts import Step, progress
+from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.cast import cast

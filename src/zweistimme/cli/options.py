@@ -7,8 +7,8 @@ from pathlib import Path
 
 import typer
 
-from zweistimme.project.edits import language_tag
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Style
 
 ProjectArgument = typer.Argument(..., help="The project folder.", metavar="PROJECT")

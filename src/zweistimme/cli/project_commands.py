@@ -15,9 +15,10 @@ from zweistimme.engines.registry import engine, find_voice
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import probe
-from zweistimme.project.edits import add_version, cast_voice, language_tag
+from zweistimme.project.edits import add_version, cast_voice
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import progress
+from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.stages import cast as casting

@@ -27,7 +27,8 @@ def read_script(path: Path) -> list[Cue]:
         match = _LINE.match(line.strip())
         if not match:
             raise FormatError(
-                f"{path}, line {number}: “{line.strip()[:60]}” is not “[0:12.5] Name: words”. Correct it, or put # before."
+                f"{path}, line {number}: “{line.strip()[:60]}” is not “[0:12.5] Name: words”. "
+                "Correct it, or put # before it."
             )
         start = _clock(match.group(1, 2, 3))
         end = _clock(match.group(4, 5, 6)) if match.group(6) else None

@@ -9,11 +9,10 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
-import langcodes
-
 from zweistimme.media.atomic import written_whole
 from zweistimme.media.decode import SoundReader
 from zweistimme.media.probe import opened
+from zweistimme.project.languages import english_name, track_code
 from zweistimme.project.times import RATE
 
 if TYPE_CHECKING:
@@ -57,15 +56,6 @@ def container_for(source: Path) -> str:
     return ".mp4" if source.suffix.lower() in (".mp4", ".m4v", ".mov") else ".mkv"
 
 
-def language_code(tag: str) -> str:
-    """The three letters that media containers want: the bibliographic ISO 639-2 code.
-
-    >>> language_code("de-DE"), language_code("es-ES")
-    ('ger', 'spa')
-    """
-    return langcodes.get(tag).to_alpha3(variant="B")
-
-
 def mux_copy(
     source: Path,
     target: Path,
@@ -98,7 +88,7 @@ def _fill(
         for stream in (given.streams.video[0], given.streams.audio[0])
     }
     original = copied[given.streams.audio[0].index]
-    _name(original, original_tag, f"Original · {langcodes.get(original_tag).display_name()}", is_mp4=is_mp4)
+    _name(original, original_tag, f"Original · {english_name(original_tag)}", is_mp4=is_mp4)
     _dispose(original, default=not any(track.default for track in sounds))
     lanes: list[Iterator[Timed]] = []
     for track in sounds:
@@ -123,7 +113,7 @@ def _fill(
 
 def _name(stream: object, tag: str, title: str, *, is_mp4: bool) -> None:
     metadata = stream.metadata  # type: ignore[attr-defined]
-    metadata["language"] = language_code(tag)
+    metadata["language"] = track_code(tag)
     metadata["handler_name" if is_mp4 else "title"] = title
 
 

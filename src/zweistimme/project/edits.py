@@ -9,11 +9,9 @@ from dataclasses import replace
 from difflib import SequenceMatcher
 from typing import TypeVar
 
-import langcodes
-from langcodes.tag_parser import LanguageTagError
-
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import placement_fingerprint, source_fingerprint
+from zweistimme.project.languages import language_tag
 from zweistimme.project.model import (
     Delivery,
     Line,
@@ -33,22 +31,6 @@ from zweistimme.project.model import (
 
 SHORTEST_SEGMENT_US = 100_000
 V = TypeVar("V")
-
-
-def language_tag(tag: str) -> str:
-    """The tag in its standard form, or an EditError that says what a tag looks like.
-
-    >>> language_tag("de-de")
-    'de-DE'
-    """
-    try:
-        standard = langcodes.standardize_tag(tag)
-        valid = langcodes.tag_is_valid(tag)
-    except LanguageTagError:
-        standard, valid = tag, False
-    if not valid:
-        raise EditError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
-    return standard
 
 
 def _with(mapping: Mapping[str, V], key: str, value: V) -> dict[str, V]:

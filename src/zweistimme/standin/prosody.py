@@ -14,7 +14,7 @@ from zweistimme.standin.text import SpokenWord, spoken_words
 
 _WEAK: Final = {
     "en": "a an the of to in on at and or but it its is was be as he she we you i his her that this do has for with by",
-    "de": "der die das den dem des ein eine einen einem und oder in im am an auf zu zum es er sie wir ist hat mit vor von",
+    "de": "der die das den dem des ein eine einen einem und oder in im am an auf zu zum es er sie wir ist hat mit vor",
     "es": "el la los las un una y o de del a al en que se lo le me mi su con por es no antes",
 }
 _BURST_S, _BREATH_S = 0.014, 0.032

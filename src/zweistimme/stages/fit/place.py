@@ -58,7 +58,8 @@ def fit(work: Work, tag: str) -> None:
     over = [p for p in placements if p.overflow_us]
     if over:
         work.say(
-            f"{len(over)} line{'s are' if len(over) > 1 else ' is'} too long in {tag} whatever is done; see fit --json or the Score."
+            f"{len(over)} line{'s are' if len(over) > 1 else ' is'} too long in {tag} whatever is done; "
+            "see fit --json or the Score."
         )
 
 

@@ -8,14 +8,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-import langcodes
-
 from zweistimme.formats.captions import Cue, write_srt, write_vtt
 from zweistimme.media.atomic import written_text
 from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, container_for, mux_copy
 from zweistimme.project.edits import find_version, set_delivery
 from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.facts import mix_fingerprint
+from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions
 from zweistimme.stages.handover.manifest import Entry, caption_entry, sound_entry, video_entry, write_manifest
@@ -31,11 +30,6 @@ def slug(title: str) -> str:
     """
     plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-") or "programme"
-
-
-def language_name(tag: str) -> str:
-    """A language by its own name."""
-    return langcodes.get(tag).autonym().capitalize() if langcodes.tag_is_valid(tag) else tag
 
 
 def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
@@ -95,11 +89,11 @@ def _video(work: Work, tags: Sequence[str], folder: Path, name: str, cues: dict[
         raise MediaError(f"{source} is not there any more, so no video can be made. Put it back and hand over again.")
     target = folder / f"{name}.dubbed{container_for(source)}"
     sounds = [
-        SoundTrackOut(folder / f"{name}.{tag}.mix.wav", tag, f"{language_name(tag)} · dub", default=place == 0)
+        SoundTrackOut(folder / f"{name}.{tag}.mix.wav", tag, f"{own_name(tag)} · dub", default=place == 0)
         for place, tag in enumerate(tags)
     ]
     captions = [
-        CaptionTrackOut(tuple((c.start_us, c.end_us, c.text) for c in cues[tag]), tag, language_name(tag))
+        CaptionTrackOut(tuple((c.start_us, c.end_us, c.text) for c in cues[tag]), tag, own_name(tag))
         for tag in (*tags, project.source_tag)
     ]
     mux_copy(source, target, sounds, captions, project.source_tag)

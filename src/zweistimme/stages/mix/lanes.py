@@ -1,4 +1,4 @@
-"""The lanes of a mix as streams of blocks: the dub, and what lies under it. Memory is one block, whatever the length."""
+"""The lanes of a mix, read block by block: the dub, and what lies under it."""
 
 from __future__ import annotations
 

@@ -63,8 +63,8 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
         write_wav(voice_path, _stem(lanes, gain_db, settings.true_peak_dbtp, work.part(0.85, 1.0)), 1, lanes.length)
     if isfinite(miss) and abs(miss) > 0.5:
         work.say(
-            f"The {tag} mix measures {loudness.integrated_lufs:.1f} LUFS: {settings.loudness_lufs:.0f} cannot be reached "
-            f"with a true peak of {settings.true_peak_dbtp:.0f} dBTP."
+            f"The {tag} mix measures {loudness.integrated_lufs:.1f} LUFS: {settings.loudness_lufs:.0f} cannot be "
+            f"reached with a true peak of {settings.true_peak_dbtp:.0f} dBTP."
         )
     return MixFiles(mix_path, voice_path, loudness)
 

@@ -49,7 +49,8 @@ def translate(work: Work, engine: Engine, tag: str) -> None:
     left = sum(1 for s in work.project.segments if _stale_by_hand(work.project, tag, s))
     if left:
         work.say(
-            f"{left} line{'s' if left > 1 else ''} in {tag} written by hand no longer match their source; look them over."
+            f"{left} line{'s' if left > 1 else ''} in {tag} written by hand no longer match their source; "
+            "look them over."
         )
 
 

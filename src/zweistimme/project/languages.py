@@ -1,0 +1,57 @@
+"""Language tags (BCP 47) and the names people read."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import langcodes
+from langcodes.tag_parser import LanguageTagError
+
+from zweistimme.project.errors import EditError
+
+
+def language_tag(tag: str) -> str:
+    """The tag in its standard form, or an EditError that says what a tag looks like.
+
+    >>> language_tag("de-de")
+    'de-DE'
+    """
+    try:
+        standard = langcodes.standardize_tag(tag)
+        valid = langcodes.tag_is_valid(tag)
+    except LanguageTagError:
+        standard, valid = tag, False
+    if not valid:
+        raise EditError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
+    return standard
+
+
+@lru_cache(maxsize=256)
+def own_name(tag: str, *, region: bool = True) -> str:
+    """A language by its own name.
+
+    >>> own_name("de-DE"), own_name("es-ES", region=False)
+    ('Deutsch (Deutschland)', 'Español')
+    """
+    name = langcodes.get(tag).autonym() if region else langcodes.get(tag.split("-")[0]).autonym()
+    return name[:1].upper() + name[1:]
+
+
+@lru_cache(maxsize=256)
+def english_name(tag: str) -> str:
+    """A language by its English name.
+
+    >>> english_name("en-GB")
+    'English (United Kingdom)'
+    """
+    return langcodes.get(tag).display_name()
+
+
+@lru_cache(maxsize=256)
+def track_code(tag: str) -> str:
+    """The three letters that media containers want: the bibliographic ISO 639-2 code.
+
+    >>> track_code("de-DE"), track_code("es-ES")
+    ('ger', 'spa')
+    """
+    return langcodes.get(tag).to_alpha3(variant="B")

@@ -1,0 +1,1 @@
+"""The window, Qt 6 Widgets: the only place that knows Qt."""

@@ -1,0 +1,45 @@
+"""Start the window."""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.window.theme import DAY, apply_theme
+
+
+def make_app() -> QApplication:
+    """The one QApplication, in the desk's clothes."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    app.setApplicationName("Zweistimme")
+    apply_theme(app, DAY)
+    return app
+
+
+def run(path: Path | None) -> int:
+    """Show the window until it is closed; the exit code."""
+    shown = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")
+    if not shown:
+        raise ZweistimmeError(
+            "There is no display to open a window on. Use the commands instead: zweistimme dub --help."
+        )
+    app = make_app()
+    from zweistimme.window.main_window import MainWindow
+
+    window = MainWindow()
+    window.show()
+    if path is not None:
+        window.later(path)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    beat = QTimer()
+    beat.start(200)
+    beat.timeout.connect(lambda: None)  # lets Python see a Ctrl-C while Qt waits
+    return app.exec()

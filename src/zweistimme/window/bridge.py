@@ -1,0 +1,200 @@
+"""The bridge between the Document and the widgets: one path by which state changes, one place that says so.
+
+Widgets read ``desk.project`` and listen to the signals; to change something they call ``desk.apply``. Jobs run on
+threads of their own; what they give becomes edits here, on the GUI thread.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from zweistimme.engines.jobs import Job, JobState
+from zweistimme.project.errors import EditError, ZweistimmeError
+from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
+from zweistimme.stages.work import Work
+from zweistimme.store.document import Change, Document, Edit
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """Something to be said in place: kind is "note", "done" or "error"."""
+
+    kind: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class _Given:
+    """An edit from a worker."""
+
+    label: str
+    edit: Edit
+
+
+class Desk(QObject):
+    """The open project as the window sees it: its document, the version on the desk, the selected line, the job."""
+
+    changed = pyqtSignal(object)
+    """A Change."""
+    version_changed = pyqtSignal(str)
+    selected = pyqtSignal(str)
+    """A segment's id, or empty."""
+    job_changed = pyqtSignal()
+    noticed = pyqtSignal(object)
+    """A Notice."""
+    finished = pyqtSignal(str, bool)
+    """A job's name, and whether it was done."""
+    _woken = pyqtSignal()
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.document = document
+        self.tag = next(iter(document.project.versions), "")
+        self.segment_id = document.project.segments[0].id if document.project.segments else ""
+        self.job: Job | None = None
+        self._gestures = 0
+        self._woken.connect(self._drain)
+        document.listen(self._announce)
+
+    @property
+    def project(self) -> Project:
+        return self.document.project
+
+    @property
+    def version(self) -> Version | None:
+        return self.project.versions.get(self.tag)
+
+    def segment(self, segment_id: str | None = None) -> Segment | None:
+        """The segment with this id, by default the selected one."""
+        wanted = segment_id or self.segment_id
+        return next((s for s in self.project.segments if s.id == wanted), None)
+
+    def line(self, segment_id: str | None = None) -> Line | None:
+        version = self.version
+        return version.lines.get(segment_id or self.segment_id) if version else None
+
+    def placed(self, segment_id: str | None = None) -> tuple[Placement, Take] | None:
+        """The placement of a segment's line and its take, if there is one."""
+        version = self.version
+        placement = version.placements.get(segment_id or self.segment_id) if version else None
+        take = version.takes.get(placement.take_id) if version and placement else None
+        return (placement, take) if placement and take else None
+
+    def select(self, segment_id: str) -> None:
+        """Select a line."""
+        if segment_id != self.segment_id:
+            self.segment_id = segment_id
+            self.selected.emit(segment_id)
+
+    def step_selection(self, by: int) -> None:
+        """Select a later or earlier line."""
+        ids = [segment.id for segment in self.project.segments]
+        if ids:
+            place = ids.index(self.segment_id) + by if self.segment_id in ids else 0
+            self.select(ids[max(0, min(place, len(ids) - 1))])
+
+    def show_version(self, tag: str) -> None:
+        """Put another version on the desk."""
+        if tag != self.tag and tag in self.project.versions:
+            self.tag = tag
+            self.version_changed.emit(tag)
+
+    def apply(self, label: str, edit: Edit, gesture: str = "") -> bool:
+        """Apply an edit by hand. What cannot be done is said; False then."""
+        try:
+            self.document.apply(label, edit, gesture)
+        except ZweistimmeError as error:
+            self.notice("error", str(error))
+            return False
+        return True
+
+    def undo(self) -> None:
+        label = self.document.undo()
+        self.notice("note", f"Undone: {label}." if label else "There is nothing to undo.")
+
+    def redo(self) -> None:
+        label = self.document.redo()
+        self.notice("note", f"Done again: {label}." if label else "There is nothing to do again.")
+
+    def notice(self, kind: str, text: str) -> None:
+        self.noticed.emit(Notice(kind, text))
+
+    def start(self, name: str, stage: Callable[[Work], object]) -> bool:
+        """Run a stage as a job; False, with a notice, while another one runs."""
+        if self.job is not None and not self.job.finished:
+            self.notice("note", f"“{self.job.name}” is still running. Wait for it, or stop it.")
+            return False
+        document, project, wake = self.document, self.project, self._woken.emit
+        self._gestures += 1
+
+        def work(job: Job) -> None:
+            stage(
+                Work(
+                    project,
+                    document.clips,
+                    document.cache,
+                    deliver=lambda label, edit: job.give(_Given(label, edit)),
+                    report=job.report,
+                    say=lambda text: job.give(Notice("note", text)),
+                )
+            )
+
+        self.job = Job(name, work, wake)
+        self.job.start()
+        self.job_changed.emit()
+        return True
+
+    def stop_job(self) -> None:
+        """Ask the running job to stop."""
+        if self.job is not None and not self.job.finished:
+            self.job.cancel()
+
+    def close(self) -> None:
+        """Stop what runs, keep what it gave, let go of the project."""
+        if self.job is not None and not self.job.finished:
+            self.job.cancel()
+            self.job.wait(10.0)
+            self._drain()
+        self.document.close()
+
+    def _drain(self) -> None:
+        job = self.job
+        if job is None:
+            return
+        done = job.finished
+        for result in job.take():
+            if isinstance(result, Notice):
+                self.noticed.emit(result)
+            elif isinstance(result, _Given):
+                self._take_over(job, result)
+        self.job_changed.emit()
+        if done:
+            self.job = None
+            self.job_changed.emit()
+            self._say_end(job)
+
+    def _take_over(self, job: Job, given: _Given) -> None:
+        try:
+            self.document.apply(given.label, given.edit, gesture=f"{job.name} {self._gestures}")
+        except EditError as error:  # the project has moved on while the job ran
+            self.notice("note", f"One result of “{job.name}” no longer fits: {error}")
+
+    def _say_end(self, job: Job) -> None:
+        if job.state is JobState.FAILED:
+            self.notice("error", job.message)
+        elif job.state is JobState.STOPPED:
+            self.notice("note", job.message)
+        self.finished.emit(job.name, job.state is JobState.DONE)
+
+    def _announce(self, change: Change) -> None:
+        ids = {segment.id for segment in change.after.segments}
+        if self.segment_id not in ids:
+            self.segment_id = change.after.segments[0].id if change.after.segments else ""
+            self.selected.emit(self.segment_id)
+        if self.tag not in change.after.versions:
+            self.tag = next(iter(change.after.versions), "")
+            self.version_changed.emit(self.tag)
+        self.changed.emit(change)

@@ -1,0 +1,142 @@
+"""Cast: every speaker with a voice for the version on the desk."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from zweistimme.engines.protocol import SpeechRequest
+from zweistimme.engines.registry import engine
+from zweistimme.project.edits import cast_voice, rename_speaker
+from zweistimme.project.facts import speakers_in_use
+from zweistimme.project.languages import own_name
+from zweistimme.stages.cast import speaks
+from zweistimme.stages.work import Work
+from zweistimme.window.bridge import Desk
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, speaker_colour
+
+
+class CastPage(QWidget):
+    """A row a speaker: name, measured pitch, lines, and the voice."""
+
+    heard = pyqtSignal(object)
+    """Samples to be played."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(28, 20, 28, 20)
+        self._title = QLabel()
+        self._title.setFont(font(TITLE_PT + 2, bold=True))
+        self._about = QLabel()
+        self._about.setProperty("faded", True)
+        self._about.setWordWrap(True)
+        column.addWidget(self._title)
+        column.addWidget(self._about)
+        column.addSpacing(10)
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(18)
+        self._grid.setVerticalSpacing(10)
+        column.addLayout(self._grid)
+        column.addStretch(1)
+        desk.changed.connect(lambda _change: self.refresh())
+        desk.version_changed.connect(lambda _tag: self.refresh())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the cast as it is."""
+        if self.focusWidget() is not None and isinstance(self.focusWidget(), QLineEdit):
+            return
+        while (item := self._grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+        project, version = self._desk.project, self._desk.version
+        if version is None or not project.segments:
+            self._title.setText("Cast")
+            self._about.setText("No speakers yet. Continue with the transcript; the speakers found there stand here.")
+            return
+        self._title.setText(f"Cast · {own_name(version.tag)}")
+        missing = [key for key in speakers_in_use(project) if key not in version.cast]
+        self._about.setText(
+            "Everybody has a voice. Pitches are measured from the original; voices are proposed by pitch."
+            if not missing
+            else f"{len(missing)} without a voice. Nothing can be voiced before everybody has one."
+        )
+        for place, words in enumerate(("Speaker", "Measured pitch", "Lines", "Voice", "")):
+            label = QLabel(words)
+            label.setFont(font(SMALL_PT))
+            label.setProperty("faded", True)
+            self._grid.addWidget(label, 0, place)
+        for row, key in enumerate(speakers_in_use(project), 1):
+            self._add_row(row, key)
+        self._grid.setColumnStretch(5, 1)
+
+    def _add_row(self, row: int, key: str) -> None:
+        project, version = self._desk.project, self._desk.version
+        assert version is not None
+        speaker = project.speakers[key]
+        name = QWidget()
+        line = QHBoxLayout(name)
+        line.setContentsMargins(0, 0, 0, 0)
+        swatch = QLabel()
+        swatch.setFixedSize(9, 22)
+        swatch.setStyleSheet(
+            f"background: {speaker_colour(list(project.speakers).index(key)).name()}; border-radius: 3px"
+        )
+        edit = QLineEdit(speaker.name)
+        edit.setAccessibleName("The speaker's name")
+        edit.setToolTip("The speaker's name; used everywhere")
+        edit.setFixedWidth(160)
+        edit.editingFinished.connect(lambda: self._rename(key, edit))
+        line.addWidget(swatch)
+        line.addWidget(edit)
+        self._grid.addWidget(name, row, 0)
+        self._grid.addWidget(QLabel(f"{speaker.pitch_hz:.0f} Hz" if speaker.pitch_hz else "not measured"), row, 1)
+        count = sum(1 for segment in project.segments if segment.speaker_id == key)
+        self._grid.addWidget(QLabel(str(count)), row, 2)
+        self._grid.addWidget(self._voices(key, version.cast.get(key), version.tag), row, 3)
+        listen = QPushButton("▸ Listen")
+        listen.setToolTip("Hear the voice with the speaker's first line")
+        listen.setEnabled(key in version.cast)
+        listen.clicked.connect(lambda: self._listen(key))
+        self._grid.addWidget(listen, row, 4, alignment=Qt.AlignmentFlag.AlignLeft)
+
+    def _voices(self, key: str, cast: str | None, tag: str) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName("Voice")
+        box.setMinimumWidth(270)
+        box.addItem("no voice", None)
+        for voice in engine().info().voices:
+            if speaks(voice, tag):
+                pitch = f", {voice.pitch_hz:.0f} Hz" if voice.pitch_hz else ""
+                box.addItem(f"{voice.name} · {voice.kind}, {voice.about}{pitch}", voice.id)
+        box.setCurrentIndex(max(0, box.findData(cast)))
+        box.activated.connect(lambda: self._cast(key, box.currentData()))
+        return box
+
+    def _cast(self, key: str, voice: str | None) -> None:
+        tag = self._desk.tag
+        self._desk.apply("Cast a voice", lambda project: cast_voice(project, tag, key, voice))
+
+    def _rename(self, key: str, edit: QLineEdit) -> None:
+        if edit.text() != self._desk.project.speakers[key].name:
+            name = edit.text()
+            if not self._desk.apply("Rename a speaker", lambda project: rename_speaker(project, key, name)):
+                edit.setText(self._desk.project.speakers[key].name)
+
+    def _listen(self, key: str) -> None:
+        """Speak the speaker's first line; a job, since an engine may take its time."""
+        version = self._desk.version
+        first = next((s for s in self._desk.project.segments if s.speaker_id == key and s.text), None)
+        if version is None or first is None:
+            return
+        line = version.lines.get(first.id)
+        request = SpeechRequest(line.text if line else first.text, version.tag, version.cast[key])
+
+        def speak(_work: Work) -> None:
+            self.heard.emit(engine().speak(request).samples)
+
+        self._desk.start("Listen to a voice", speak)

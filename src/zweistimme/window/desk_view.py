@@ -1,0 +1,261 @@
+"""The open project on the desk: strip, rail, pages, panel, close-up, transport. Puts them together, no more."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from zweistimme.project.facts import Step, progress
+from zweistimme.stages.caption import CaptionRules, dub_captions
+from zweistimme.stages.pipeline import VERBS, next_step, run_step
+from zweistimme.stages.work import Work
+from zweistimme.window.bridge import Desk
+from zweistimme.window.cast_page import CastPage
+from zweistimme.window.clock import Player
+from zweistimme.window.closeup import CloseUp
+from zweistimme.window.handover_page import HandoverPage
+from zweistimme.window.lanes import LaneMixer
+from zweistimme.window.notices import NoticeBar
+from zweistimme.window.panel.line import LinePanel
+from zweistimme.window.panel.picture import PictureView
+from zweistimme.window.peaks import PeakStore
+from zweistimme.window.rail import Rail
+from zweistimme.window.score.overview import Overview
+from zweistimme.window.score.view import ScoreView
+from zweistimme.window.strip import TopStrip
+from zweistimme.window.transport import Transport
+
+_PANEL_WIDTH = 345
+_SETTLE_MS = 250
+
+
+class DeskView(QWidget):
+    """A project at work."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        clips, cache = desk.document.clips, desk.document.cache
+        self.peaks = PeakStore(clips, cache, self)
+        self.mixer = LaneMixer(clips, cache)
+        self.player = Player(self.mixer, self)
+        self.strip, self.rail = TopStrip(desk), Rail()
+        self.score, self.overview = ScoreView(desk, self.peaks), Overview(desk)
+        self.closeup = CloseUp(desk, self.peaks)
+        self.picture, self.line = PictureView(), LinePanel(desk)
+        self.cast, self.handover = CastPage(desk), HandoverPage(desk)
+        self.transport, self.notices = Transport(self.player, self.mixer), NoticeBar(desk)
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(_SETTLE_MS)
+        self._settle.timeout.connect(self._load_sound)
+        self._lay_out()
+        self._connect()
+        self._load_sound()
+
+    def _lay_out(self) -> None:
+        self.pages = QStackedWidget()
+        score_page = QWidget()
+        score_row = QHBoxLayout(score_page)
+        score_row.setContentsMargins(0, 0, 0, 0)
+        score_row.setSpacing(0)
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        top = QHBoxLayout()
+        top.setSpacing(0)
+        top.addWidget(self.overview)
+        top.addWidget(self.score, 1)
+        left.addLayout(top, 1)
+        left.addWidget(self._rule())
+        left.addWidget(self.closeup)
+        score_row.addLayout(left, 1)
+        score_row.addWidget(self._rule(upright=True))
+        score_row.addWidget(self._panel())
+        for page in (score_page, self.cast, self.handover):
+            self.pages.addWidget(page)
+        middle = QVBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.pages, 1)
+        for widget in (self._rule(), self.notices, self.transport):
+            middle.addWidget(widget)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        body.addWidget(self.rail)
+        body.addWidget(self._rule(upright=True))
+        body.addLayout(middle, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.strip)
+        column.addWidget(self._rule())
+        column.addLayout(body, 1)
+
+    def _panel(self) -> QWidget:
+        panel = QWidget()
+        panel.setFixedWidth(_PANEL_WIDTH)
+        column = QVBoxLayout(panel)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.line)
+        column.addWidget(self.picture)
+        column.addWidget(scroll, 1)
+        return panel
+
+    def _rule(self, *, upright: bool = False) -> QFrame:
+        rule = QFrame()
+        rule.setFrameShape(QFrame.Shape.VLine if upright else QFrame.Shape.HLine)
+        rule.setFrameShadow(QFrame.Shadow.Plain)
+        rule.setStyleSheet("color: palette(mid)")
+        return rule
+
+    def _connect(self) -> None:
+        desk, player = self.desk, self.player
+        self.rail.chosen.connect(self.show_page)
+        self.strip.continue_wanted.connect(self.go_on)
+        self.strip.step_pressed.connect(self.go_to_step)
+        self.overview.moved.connect(self.score.centre_on)
+        self.score.looked.connect(self.overview.show_visible)
+        self.score.playhead_wanted.connect(player.seek)
+        self.score.typed.connect(lambda side, text: self.line.measure(text) if side == "dub" else None)
+        self.line.takes.heard.connect(self.hear_take)
+        self.cast.heard.connect(self.hear)
+        self.handover.wanted.connect(self.hand_over)
+        self.transport.loop_wanted.connect(self._loop)
+        player.moved.connect(self._show_playhead)
+        player.silent.connect(lambda words: desk.notice("note", words))
+        desk.selected.connect(self._selected)
+        desk.changed.connect(lambda _change: self._settle.start())
+        desk.version_changed.connect(lambda _tag: self._load_sound())
+        desk.finished.connect(self._finished)
+
+    # listening
+
+    def _load_sound(self) -> None:
+        """Take over sound, picture and captions of the version on the desk."""
+        project, tag = self.desk.project, self.desk.tag
+        programme = project.programme
+        self.mixer.load(project, tag)
+        self.transport.show_lanes()
+        self.player.end_us = float(programme.sound.duration_us) if programme else 0.0
+        path = Path(programme.sound.path) if programme and programme.picture else None
+        if getattr(self, "_picture_path", 0) != path:
+            self._picture_path = path
+            self.picture.open(path)
+        if tag in project.versions:
+            rules = CaptionRules()
+            self.picture.set_captions(dub_captions(project, tag, self.desk.document.clips, rules))
+
+    def _show_playhead(self, time_us: float) -> None:
+        self.score.show_playhead(time_us, follow=self.player.playing)
+        self.overview.show_playhead(time_us)
+        self.closeup.show_playhead(time_us)
+        self.picture.show_time(time_us)
+
+    def _selected(self, segment_id: str) -> None:
+        self.score.show_segment(segment_id)
+        segment = self.desk.segment(segment_id)
+        if segment is not None and not self.player.playing:
+            self.player.seek(segment.start_us)
+        self._loop(self.transport.loop.isChecked())
+
+    def _loop(self, on: bool) -> None:
+        segment, placed = self.desk.segment(), self.desk.placed()
+        if not on or segment is None:
+            self.player.loop = None
+            return
+        ends = [segment.end_us] + ([placed[0].start_us + placed[0].length_us] if placed else [])
+        starts = [segment.start_us] + ([placed[0].start_us] if placed else [])
+        self.player.loop = (max(0, min(starts) - 300_000), max(ends) + 300_000)
+
+    def hear_take(self, take_id: str | None = None) -> None:
+        """Play a take alone; by default the selected line's."""
+        version, line = self.desk.version, self.desk.line()
+        wanted = take_id or (line.take_id if line else None)
+        take = version.takes.get(wanted) if version and wanted else None
+        if take is None:
+            self.desk.notice("note", "This line has no take yet.")
+            return
+        self.hear(self.desk.document.clips.get(take.clip))
+
+    def hear(self, samples: np.ndarray[tuple[int], np.dtype[np.float32]]) -> None:
+        """Play a clip on its own."""
+        self.player.pause()
+        if not self.player.play_alone(samples):
+            self.desk.notice("note", "There is no sound device here, so the clip cannot be heard.")
+
+    # the work
+
+    def show_page(self, name: str) -> None:
+        """Show a page of the rail."""
+        self.rail.show_page(name)
+        self.pages.setCurrentIndex(list(self.rail.buttons).index(name))
+
+    def go_on(self) -> None:
+        """Do the next thing that is missing."""
+        if self.desk.version is None:
+            return
+        step = next_step(self.desk.project, self.desk.tag)
+        if step is Step.HANDOVER:
+            self.show_page("Hand-over")
+            self.hand_over(Path(self.handover.folder.text()).expanduser())
+        elif step is not None:
+            tag = self.desk.tag
+            self.desk.start(
+                f"{VERBS[step]} {'' if step is Step.TRANSCRIPT else tag}".strip(),
+                lambda work: run_step(work, step, tag),
+            )
+
+    def hand_over(self, folder: Path) -> None:
+        """Write all files into a folder."""
+        tag = self.desk.tag
+
+        def stage(work: Work) -> None:
+            run_step(work, Step.HANDOVER, tag, folder)
+
+        self.desk.start("Hand over", stage)
+
+    def go_to_step(self, step: Step) -> None:
+        """Go to the first place of a step that needs a person."""
+        page = {Step.CAST: "Cast", Step.HANDOVER: "Hand-over"}.get(step, "Score")
+        self.show_page(page)
+        version = self.desk.version
+        first = progress(self.desk.project, version)[step].first_open if version else None
+        if first is not None:
+            self.desk.select(first)
+            self.score.show_segment(first)
+
+    def next_open(self) -> None:
+        """Select the next line that needs something in any step, or is too long."""
+        version = self.desk.version
+        if version is None:
+            return
+        ids = [segment.id for segment in self.desk.project.segments]
+        open_ids = {state.first_open for state in progress(self.desk.project, version).values()} - {None}
+        open_ids |= {p.segment_id for p in version.placements.values() if p.overflow_us}
+        here = ids.index(self.desk.segment_id) if self.desk.segment_id in ids else -1
+        for segment_id in ids[here + 1 :] + ids[: here + 1]:
+            if segment_id in open_ids:
+                self.desk.select(segment_id)
+                return
+        self.desk.notice("done", "Nothing in this version needs you.")
+
+    def _finished(self, name: str, done: bool) -> None:
+        if done and not self.notices.words.text():
+            self.desk.notice("done", f"{name}: done.")
+        self._load_sound()
+
+    def close_parts(self) -> None:
+        """End every thread, then let go of the project."""
+        self.player.pause()
+        self._settle.stop()
+        self.picture.close_source()
+        self.peaks.close()
+        self.mixer.close()
+        self.desk.close()

@@ -1,0 +1,208 @@
+"""The window: the welcome page or a project on the desk, and the actions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
+
+from zweistimme.media.probe import probe
+from zweistimme.project.edits import add_version, pin_line
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.model import Pin, Project, Style
+from zweistimme.stages.bring_in import bring_in
+from zweistimme.store.document import DATABASE, Document
+from zweistimme.window.actions import bind
+from zweistimme.window.bridge import Desk
+from zweistimme.window.desk_view import DeskView
+from zweistimme.window.new_project import NewProject, NewProjectDialog
+from zweistimme.window.recent import free_folder, remember
+from zweistimme.window.score import text as score_text
+from zweistimme.window.sheet import ShortcutSheet
+from zweistimme.window.theme import DAY, NIGHT, apply_theme, theme
+from zweistimme.window.welcome import WelcomePage
+
+
+class MainWindow(QMainWindow):
+    """Holds the pages; what happens on them is theirs."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowTitle("Zweistimme")
+        self.resize(1280, 800)
+        self._stack = QStackedWidget()
+        self.setCentralWidget(self._stack)
+        self.welcome = WelcomePage()
+        self._stack.addWidget(self.welcome)
+        self.view: DeskView | None = None
+        self.welcome.demo_wanted.connect(self.open_demo)
+        self.welcome.media_wanted.connect(self.ask_new)
+        self.welcome.project_wanted.connect(self.open_project)
+        self.actions_by_id = bind(self, self._handlers())
+
+    def _handlers(self) -> dict[str, Callable[[], None]]:
+        def on_desk(act: Callable[[DeskView], object]) -> Callable[[], None]:
+            def handler() -> None:
+                if self.view is not None:
+                    act(self.view)
+
+            return handler
+
+        return {
+            "play": on_desk(lambda v: v.player.toggle()),
+            "loop": on_desk(lambda v: v.transport.loop.toggle()),
+            "play_take": on_desk(lambda v: v.hear_take()),
+            "to_selection": on_desk(self._to_selection),
+            "next_line": on_desk(lambda v: v.desk.step_selection(1)),
+            "previous_line": on_desk(lambda v: v.desk.step_selection(-1)),
+            "next_open": on_desk(lambda v: v.next_open()),
+            "closer": on_desk(lambda v: v.score.zoom(1.25)),
+            "wider": on_desk(lambda v: v.score.zoom(0.8)),
+            "next_version": on_desk(self._next_version),
+            "edit_line": on_desk(lambda v: v.score.edit("dub")),
+            "edit_source": on_desk(lambda v: v.score.edit("original")),
+            "shorter": on_desk(lambda v: v.line.use_shorter()),
+            "pin": on_desk(self._pin),
+            "screen": on_desk(lambda v: v.line.flip_screen()),
+            "continue": on_desk(lambda v: v.go_on()),
+            "stop": on_desk(lambda v: v.desk.stop_job()),
+            "undo": on_desk(lambda v: v.desk.undo()),
+            "redo": on_desk(lambda v: v.desk.redo()),
+            "theme": self.flip_theme,
+            "sheet": self.show_sheet,
+            "close": self.close_project,
+        }
+
+    def show_sheet(self) -> None:
+        """All shortcuts."""
+        ShortcutSheet(self).exec()
+
+    # opening and closing
+
+    def open_path(self, path: Path) -> None:
+        """Open what a person named: a project folder, or a file to bring in."""
+        if path.is_dir() and not (path / DATABASE).is_file():
+            self.welcome.say(f"{path} is a folder without a project. Give a project folder or a media file.")
+        elif path.is_dir():
+            self.open_project(path)
+        else:
+            self.ask_new(path)
+
+    def open_project(self, folder: Path) -> None:
+        """Put a project on the desk."""
+        try:
+            document = Document.open(folder)
+        except ZweistimmeError as error:
+            self.welcome.say(str(error))
+            return
+        self._show(document)
+
+    def ask_new(self, media: Path) -> None:
+        """Ask what a new project needs, then make it."""
+        try:
+            probe(media)
+        except ZweistimmeError as error:
+            self.welcome.say(str(error))
+            return
+        dialog = NewProjectDialog(media, self)
+        if dialog.exec() and dialog.answer is not None:
+            self.make_project(dialog.answer)
+
+    def make_project(self, wanted: NewProject, title: str = "") -> None:
+        """Make a project and bring in its programme as its first job."""
+        begun = Project(title or wanted.media.stem.replace("-", " ").replace("_", " ").title(), wanted.source_tag)
+        try:
+            for tag in wanted.tags:
+                begun = add_version(begun, tag, wanted.style)
+            document = Document.create(wanted.folder, begun)
+        except ZweistimmeError as error:
+            self.welcome.say(str(error))
+            return
+        view = self._show(document)
+        view.desk.start("Bring in", lambda work: bring_in(work, wanted.media, wanted.bed))
+
+    def open_demo(self) -> None:
+        """A new project with the demo programme in it."""
+        from zweistimme.demo.script import BED, MEDIA, SOURCE, TARGETS, TITLE, data_file
+
+        folder = free_folder(TITLE)
+        wanted = NewProject(data_file(MEDIA), folder, SOURCE, TARGETS, Style.PHRASE_SYNC, data_file(BED))
+        self.make_project(wanted, TITLE)
+
+    def _show(self, document: Document) -> DeskView:
+        self.close_project()
+        remember(document.folder)
+        self.view = DeskView(Desk(document))
+        self._stack.addWidget(self.view)
+        self._stack.setCurrentWidget(self.view)
+        self.setWindowTitle(f"{document.project.title} – Zweistimme")
+        self.view.score.setFocus()
+        return self.view
+
+    def close_project(self) -> None:
+        """Back to the welcome page; everything is stored already."""
+        view, self.view = self.view, None
+        if view is None:
+            return
+        view.close_parts()
+        self._stack.setCurrentWidget(self.welcome)
+        self._stack.removeWidget(view)
+        view.deleteLater()
+        self.setWindowTitle("Zweistimme")
+        self.welcome.say("")
+        self.welcome.refresh()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.close_project()
+        super().closeEvent(event)
+
+    # actions that need more than one part
+
+    def _to_selection(self, view: DeskView) -> None:
+        segment = view.desk.segment()
+        if segment is not None:
+            view.player.seek(segment.start_us)
+            view.score.show_segment(segment.id)
+
+    def _next_version(self, view: DeskView) -> None:
+        tags = list(view.desk.project.versions)
+        if tags:
+            view.desk.show_version(tags[(tags.index(view.desk.tag) + 1) % len(tags)])
+
+    def _pin(self, view: DeskView) -> None:
+        desk = view.desk
+        line, placed, tag = desk.line(), desk.placed(), desk.tag
+        if line is None or placed is None:
+            desk.notice("note", "Only a placed take can be pinned. Fit this version first.")
+            return
+        pin = None if line.pin else Pin(placed[0].start_us)
+        segment_id = desk.segment_id
+        desk.apply(
+            "Unpin a take" if line.pin else "Pin a take", lambda project: pin_line(project, tag, segment_id, pin)
+        )
+
+    def flip_theme(self) -> None:
+        """Day to night, night to day."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, NIGHT if theme() is DAY else DAY)
+        score_text.forget()
+        if self.view is not None:
+            folder, selected, tag = self.view.desk.document.folder, self.view.desk.segment_id, self.view.desk.tag
+            if self.view.desk.job is not None:
+                self.view.desk.notice("note", "The new colours show everywhere once this job is done and reopened.")
+                return
+            self.close_project()
+            self.open_project(folder)
+            if self.view is not None:
+                self.view.desk.show_version(tag)
+                self.view.desk.select(selected)
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    def later(self, path: Path) -> None:
+        """Open a path once the window is there."""
+        QTimer.singleShot(0, lambda: self.open_path(path))

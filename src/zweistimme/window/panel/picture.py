@@ -1,0 +1,151 @@
+"""The picture at the playhead, decoded on a thread of its own, with the version's caption on it."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from zweistimme.formats.captions import Cue
+from zweistimme.media.picture import PictureReader
+from zweistimme.project.errors import MediaError
+from zweistimme.project.times import SECOND_US
+from zweistimme.window.theme import TEXT_PT, colour, font
+
+_DECODED_WIDTH = 480
+
+
+class PictureView(QWidget):
+    """Shows the frame at a time; asks for the newest wanted one only, so that it never lags behind."""
+
+    _arrived = pyqtSignal(QImage)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._image: QImage | None = None
+        self._cues: list[Cue] = []
+        self._time_us = 0.0
+        self._words = "No picture: this programme is sound alone."
+        self._wanted: float | None = None
+        self._path: Path | None = None
+        self._closed = False
+        self._lock = threading.Condition()
+        self._arrived.connect(self._show)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(196)
+        self.setAccessibleName("Picture at the playhead")
+        self._thread = threading.Thread(target=self._decode, name="picture", daemon=True)
+        self._thread.start()
+
+    def sizeHint(self) -> QSize:
+        return QSize(345, 196)
+
+    def open(self, path: Path | None) -> None:
+        """Show this file's picture from now on."""
+        self._words = "No picture: this programme is sound alone."
+        if path is not None and not path.is_file():
+            self._words = f"{path.name} is not where it was; put it back to see the picture."
+            path = None
+        with self._lock:
+            self._path, self._image = path, None
+            self._lock.notify()
+        self.update()
+
+    def set_captions(self, cues: list[Cue]) -> None:
+        self._cues = cues
+        self.update()
+
+    def show_time(self, time_us: float) -> None:
+        """Show the frame at a time."""
+        self._time_us = time_us
+        with self._lock:
+            self._wanted = time_us / SECOND_US
+            self._lock.notify()
+        self.update()
+
+    def close_source(self) -> None:
+        """End the thread."""
+        with self._lock:
+            self._closed = True
+            self._lock.notify()
+        self._thread.join(5.0)
+
+    def _show(self, image: QImage) -> None:
+        self._image = image
+        self.update()
+
+    def _decode(self) -> None:
+        reader: PictureReader | None = None
+        path: Path | None = None
+        while True:
+            with self._lock:
+                while not self._closed and (self._wanted is None and path == self._path):
+                    self._lock.wait()
+                if self._closed:
+                    break
+                wanted, self._wanted = self._wanted, None
+                new_path = self._path
+            if new_path != path:
+                path = new_path
+                reader = self._opened(reader, path)
+                wanted = wanted if wanted is not None else self._time_us / SECOND_US
+            if reader is not None and wanted is not None:
+                frame = reader.at(wanted, _DECODED_WIDTH)
+                if frame is not None:
+                    self._arrived.emit(_as_image(frame))
+        if reader is not None:
+            reader.close()
+
+    @staticmethod
+    def _opened(before: PictureReader | None, path: Path | None) -> PictureReader | None:
+        if before is not None:
+            before.close()
+        try:
+            return PictureReader(path) if path is not None else None
+        except MediaError:
+            return None
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), colour("ink") if self._image else colour("sheet"))
+        if self._image is None:
+            painter.setPen(colour("faded"))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(
+                QRectF(self.rect()).adjusted(20, 10, -20, -10), flags, self._words if not self._path else ""
+            )
+            return
+        size = self._image.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
+        left, top = (self.width() - size.width()) / 2, (self.height() - size.height()) / 2
+        painter.drawImage(QRectF(left, top, size.width(), size.height()), self._image)
+        self._paint_caption(painter)
+
+    def _paint_caption(self, painter: QPainter) -> None:
+        shown = [cue for cue in self._cues if cue.start_us <= self._time_us < cue.end_us]
+        if not shown:
+            return
+        text = "\n".join(cue.text for cue in shown)
+        painter.setFont(font(TEXT_PT - 0.5))
+        flags = Qt.AlignmentFlag.AlignCenter
+        room = QRectF(4, 0, self.width() - 8, self.height() - 8)
+        box = painter.boundingRect(room, flags, text)
+        box.moveBottom(self.height() - 10)
+        frame = box.adjusted(-8, -4, 8, 4)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(Qt.GlobalColor.black)
+        painter.setOpacity(0.72)
+        painter.drawRoundedRect(frame, 4, 4)
+        painter.setOpacity(1.0)
+        painter.setPen(Qt.GlobalColor.white)
+        painter.drawText(box, flags, text)
+
+
+def _as_image(frame: np.ndarray[tuple[int, int, int], np.dtype[np.uint8]]) -> QImage:
+    height, width, _ = frame.shape
+    return QImage(np.ascontiguousarray(frame).tobytes(), width, height, width * 4, QImage.Format.Format_RGB32).copy()

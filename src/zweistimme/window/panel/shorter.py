@@ -1,0 +1,54 @@
+"""A shorter wording on offer: as many lines as it needs, and what it saves."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
+
+from zweistimme.window.theme import SMALL_PT, colour, font
+
+_MARGIN = 7
+_SAVING = 62
+
+
+class WordingButton(QAbstractButton):
+    """Press it to use its wording."""
+
+    def __init__(self, wording: str, saving: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._wording, self._saving = wording, saving
+        self.setAccessibleName(f"Use “{wording}”, {saving}")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def _text_height(self, width: int) -> int:
+        room = QRect(0, 0, width - 2 * _MARGIN - _SAVING, 400)
+        return self.fontMetrics().boundingRect(room, Qt.TextFlag.TextWordWrap, self._wording).height()
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._text_height(width) + 2 * _MARGIN
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.heightForWidth(self.width() or 300))
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        edge = colour("original" if self.hasFocus() or self.underMouse() else "rule")
+        painter.setPen(QPen(edge, 1))
+        painter.setBrush(colour("chosen"))
+        painter.drawRoundedRect(self.rect().adjusted(0, 0, -1, -1), 5, 5)
+        painter.setPen(colour("ink"))
+        painter.setFont(font())
+        body = self.rect().adjusted(_MARGIN, _MARGIN, -_MARGIN - _SAVING, -_MARGIN)
+        painter.drawText(body, Qt.TextFlag.TextWordWrap, self._wording)
+        painter.setFont(font(SMALL_PT, bold=True))
+        painter.setPen(colour("calm" if self._saving.startswith("-") else "faded"))
+        side = self.rect().adjusted(0, 0, -_MARGIN, 0)
+        painter.drawText(side, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._saving)

@@ -1,0 +1,79 @@
+"""The takes of a line: listen to each, choose one."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidget
+
+from zweistimme.project.edits import choose_take
+from zweistimme.project.facts import take_is_stale
+from zweistimme.project.model import Take
+from zweistimme.project.times import SECOND_US
+from zweistimme.stages.fit.place import speech_us
+from zweistimme.window.bridge import Desk
+
+_COLUMNS = 3
+_MOST = 9
+
+
+class TakeRow(QWidget):
+    """Buttons, the newest take last."""
+
+    heard = pyqtSignal(str)
+    """A take's id, to be played."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(6)
+        self._grid.setColumnStretch(_COLUMNS, 1)
+        self.buttons: list[QPushButton] = []
+
+    def refresh(self) -> None:
+        """Show the takes of the selected line."""
+        while (item := self._grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+        self.buttons = []
+        version, line = self._desk.version, self._desk.line()
+        takes = [t for t in version.takes.values() if t.segment_id == self._desk.segment_id] if version else []
+        if not takes or line is None:
+            words = QLabel("No take yet. Continue makes what is missing.")
+            words.setProperty("faded", True)
+            self._grid.addWidget(words, 0, 0)
+            return
+        for place, take in enumerate(takes[-_MOST:]):
+            self._add(place, take, chosen=take.id == line.take_id)
+
+    def _add(self, place: int, take: Take, *, chosen: bool) -> None:
+        segment, version, line = self._desk.segment(), self._desk.version, self._desk.line()
+        assert segment is not None
+        assert version is not None
+        assert line is not None
+        stale = take_is_stale(self._desk.project, version, segment, line, take)
+        seconds = speech_us(take) / SECOND_US
+        button = QPushButton(f"{take.label}\n{seconds:.2f} s{' · older' if stale else ''}")
+        button.setObjectName("take")
+        button.setCheckable(True)
+        button.setChecked(chosen)
+        button.setToolTip(f"Use {take.label}" + (", made from an older wording or voice" if stale else ""))
+        button.clicked.connect(lambda: self._choose(take.id))
+        hear = QToolButton(button)
+        hear.setText("▸")
+        hear.setToolTip(f"Hear {take.label}")
+        hear.setAccessibleName(f"Hear {take.label}")
+        hear.setGeometry(78, 8, 24, 24)
+        hear.clicked.connect(lambda: self.heard.emit(take.id))
+        button.setMinimumHeight(40)
+        button.setFixedWidth(104)
+        self.buttons.append(button)
+        self._grid.addWidget(button, place // _COLUMNS, place % _COLUMNS)
+
+    def _choose(self, take_id: str) -> None:
+        tag = self._desk.tag
+        self._desk.apply("Choose a take", lambda project: choose_take(project, tag, take_id))
+        self.refresh()

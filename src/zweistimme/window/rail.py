@@ -1,0 +1,89 @@
+"""The rail at the left: the pages of the desk, each with a small drawing of its own."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
+
+from zweistimme.window.theme import SMALL_PT, colour, font
+
+PAGES: Final = ("Score", "Cast", "Hand-over")
+
+
+class _RailButton(QAbstractButton):
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setText(name)
+        self.setCheckable(True)
+        self.setFixedSize(62, 56)
+        self.setToolTip(f"The {name.lower()} page")
+        self.setAccessibleName(name)
+
+    def sizeHint(self) -> QSize:
+        return QSize(62, 56)
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.isChecked():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour("chosen"))
+            painter.drawRoundedRect(self.rect().adjusted(1, 1, -1, -1), 7, 7)
+        tint = colour("ink" if self.isChecked() else "faded")
+        painter.setPen(QPen(tint, 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.translate(31, 20)
+        {"Score": _draw_score, "Cast": _draw_cast, "Hand-over": _draw_handover}[self.text()](painter)
+        painter.resetTransform()
+        painter.setFont(font(SMALL_PT, bold=self.isChecked()))
+        painter.setPen(tint)
+        painter.drawText(QRectF(0, 36, 62, 16), Qt.AlignmentFlag.AlignCenter, self.text())
+        if self.hasFocus():
+            painter.setPen(QPen(colour("original"), 1.5))
+            painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 7, 7)
+
+
+def _draw_score(painter: QPainter) -> None:
+    painter.drawLine(QPointF(-9, -9), QPointF(-9, 9))
+    painter.drawLine(QPointF(9, -9), QPointF(9, 9))
+    painter.drawLine(QPointF(-9, -5), QPointF(9, -3))
+    painter.drawLine(QPointF(-9, 3), QPointF(9, 7))
+
+
+def _draw_cast(painter: QPainter) -> None:
+    painter.drawEllipse(QPointF(-5, -3), 5, 5)
+    painter.drawEllipse(QPointF(6, 3), 5, 5)
+
+
+def _draw_handover(painter: QPainter) -> None:
+    painter.drawPolyline([QPointF(-10, 1), QPointF(-10, 9), QPointF(10, 9), QPointF(10, 1)])
+    painter.drawPolyline([QPointF(-6, -2), QPointF(4, -2), QPointF(4, -8), QPointF(12, -2)])
+
+
+class Rail(QWidget):
+    """Pages, one under the other."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(2, 8, 2, 8)
+        column.setSpacing(6)
+        self._group = QButtonGroup(self)
+        self.buttons = {}
+        for name in PAGES:
+            button = _RailButton(name)
+            button.clicked.connect(lambda _on=False, name=name: self.chosen.emit(name))
+            self._group.addButton(button)
+            column.addWidget(button)
+            self.buttons[name] = button
+        self.buttons[PAGES[0]].setChecked(True)
+        column.addStretch(1)
+        self.setFixedWidth(66)
+
+    def show_page(self, name: str) -> None:
+        self.buttons[name].setChecked(True)

@@ -1,0 +1,44 @@
+"""Upright waveforms: one image a column, drawn from peaks row by row."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtGui import QColor, QImage
+
+from zweistimme.media.peaks import PEAKS_PER_SECOND
+from zweistimme.project.times import SECOND_US
+from zweistimme.window.peaks import Peaks
+
+Rows = npt.NDArray[np.float64]
+
+
+def row_levels(peaks: Peaks, times_us: npt.NDArray[np.floating], step_us: float) -> Rows:
+    """The loudest peak, 0..1, in each row of pixels; shape ``(rows,)``. Rows outside the peaks are silent."""
+    if not len(peaks):
+        return np.zeros(len(times_us))
+    loud = np.abs(peaks.astype(np.int16)).max(axis=1) / 127.0
+    first = np.floor(times_us * (PEAKS_PER_SECOND / SECOND_US)).astype(np.int64)
+    count = max(1, int(np.ceil(step_us * PEAKS_PER_SECOND / SECOND_US)))
+    levels = np.zeros(len(times_us))
+    for k in range(count):
+        index = first + k
+        inside = (index >= 0) & (index < len(loud))
+        levels[inside] = np.maximum(levels[inside], loud[index[inside]])
+    return levels
+
+
+def wave_image(levels: Rows, width: int, colours: Iterable[tuple[slice, QColor]], gain: float = 1.0) -> QImage:
+    """An image *width* pixels wide, a row of pixels for each level; *colours* says which rows have which."""
+    height = max(1, len(levels))
+    half = (width - 2) / 2
+    reach = np.maximum(np.sqrt(np.clip(levels * gain, 0, 1)) * half, 0.6)
+    distance = np.abs(np.arange(width) - (width - 1) / 2)[None, :]
+    cover = np.clip(reach[:, None] - distance + 0.5, 0, 1)
+    image = np.zeros((height, width, 4), dtype=np.uint8)
+    for rows, tint in colours:
+        image[rows, :, 0], image[rows, :, 1], image[rows, :, 2] = tint.blue(), tint.green(), tint.red()
+        image[rows, :, 3] = (cover[rows] * tint.alpha()).astype(np.uint8)
+    return QImage(image.tobytes(), width, height, width * 4, QImage.Format.Format_ARGB32).copy()

@@ -1,0 +1,190 @@
+"""The strip at the top: programme, versions, the six steps, and the one button that goes on."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from zweistimme.project.facts import Progress, Step, progress
+from zweistimme.project.languages import english_name, own_name
+from zweistimme.project.times import clock
+from zweistimme.stages.pipeline import ORDER, VERBS, how_many, next_step
+from zweistimme.window.actions import tip
+from zweistimme.window.bridge import Desk
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+
+
+class Sign(QWidget):
+    """Two voices, one line each."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFixedSize(46, 34)
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for role, way in (("original", 1), ("dub", -1)):
+            path = QPainterPath(QPointF(3, 17))
+            for k in range(3):
+                x = 3 + k * 13.3
+                bend = 17 - way * (13 if k % 2 == 0 else -13)
+                path.quadTo(QPointF(x + 6.6, bend), QPointF(x + 13.3, 17))
+            painter.setPen(QPen(colour(role), 2.6, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawPath(path)
+
+
+class StepButton(QAbstractButton):
+    """A step of the work: its name, done of total, a bar; what is stale is hatched."""
+
+    def __init__(self, step: Step, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.step = step
+        self._progress = Progress(step, 0, 0, 0)
+        self.setFixedSize(82, 42)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def sizeHint(self) -> QSize:
+        return QSize(82, 42)
+
+    def show_progress(self, state: Progress) -> None:
+        self._progress = state
+        parts = [f"{state.done} done", *([f"{state.stale} stale"] if state.stale else [])]
+        parts += [f"{state.missing} missing"] if state.missing else []
+        self.setAccessibleName(f"{self.step.value}: {', '.join(parts)}")
+        self.setToolTip(f"{self.step.value}: {', '.join(parts)}. Press to go to the first that needs a person.")
+        self.update()
+
+    @property
+    def words(self) -> str:
+        """What stands under the step's name."""
+        state = self._progress
+        if self.step is Step.HANDOVER:
+            return "done" if state.done else "older" if state.stale else "not yet"
+        return f"{state.done}/{state.total}" + (f" · {state.stale} stale" if state.stale else "")
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        state = self._progress
+        painter.setPen(colour("ink"))
+        painter.setFont(font(SMALL_PT + 0.5, bold=True))
+        painter.drawText(QPointF(2, 14), self.step.value)
+        painter.setFont(font(SMALL_PT))
+        painter.setPen(colour("firm" if state.stale else "faded"))
+        painter.drawText(QPointF(2, 28), self.words)
+        width = self.width() - 6
+        painter.fillRect(QRectF(2, 35, width, 3), colour("rule"))
+        if state.total:
+            done, stale = (width * part / state.total for part in (state.done, state.stale))
+            painter.fillRect(QRectF(2, 35, done, 3), colour("calm" if state.complete else "original"))
+            painter.fillRect(QRectF(2 + done, 35, stale, 3), Qt.BrushStyle.Dense4Pattern)
+        if self.hasFocus():
+            painter.setPen(QPen(colour("original"), 1))
+            painter.drawRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1))
+
+
+class TopStrip(QWidget):
+    """The top of the desk."""
+
+    continue_wanted = pyqtSignal()
+    step_pressed = pyqtSignal(object)
+    version_wanted = pyqtSignal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._versions: dict[str, QPushButton] = {}
+        self._group = QButtonGroup(self)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 6, 14, 6)
+        row.setSpacing(8)
+        row.addWidget(Sign())
+        row.addLayout(self._titles())
+        self._version_row = QHBoxLayout()
+        self._version_row.setSpacing(6)
+        row.addSpacing(8)
+        row.addLayout(self._version_row)
+        row.addStretch(1)
+        self.steps = {step: StepButton(step) for step in ORDER}
+        for step, button in self.steps.items():
+            button.clicked.connect(lambda _on=False, step=step: self.step_pressed.emit(step))
+            row.addWidget(button)
+        row.addSpacing(4)
+        self.go_on = QPushButton("Continue  ▸")
+        self.go_on.setObjectName("continue")
+        self.go_on.setMinimumWidth(122)
+        self.go_on.clicked.connect(self.continue_wanted)
+        row.addWidget(self.go_on)
+        for signal in (desk.changed, desk.version_changed, desk.job_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def _titles(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(0)
+        self._title, self._about = QLabel(), QLabel()
+        self._title.setFont(font(TITLE_PT, bold=True))
+        self._about.setFont(font(SMALL_PT))
+        self._about.setProperty("faded", True)
+        self._title.setMaximumWidth(290)
+        column.addWidget(self._title)
+        column.addWidget(self._about)
+        return column
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+        project, version = self._desk.project, self._desk.version
+        metrics = self._title.fontMetrics()
+        self._title.setText(metrics.elidedText(project.title, Qt.TextElideMode.ElideRight, 288))
+        self._title.setToolTip(project.title)
+        parts = [english_name(project.source_tag)]
+        if project.programme:
+            parts.append(clock(project.programme.sound.duration_us, 0))
+        if project.speakers:
+            parts.append(f"{len(project.speakers)} speaker{'s' if len(project.speakers) > 1 else ''}")
+        self._about.setText(" · ".join(parts))
+        self._refresh_versions()
+        if version is not None:
+            for step, state in progress(project, version).items():
+                self.steps[step].show_progress(state)
+        self._refresh_continue()
+
+    def _refresh_versions(self) -> None:
+        tags = list(self._desk.project.versions)
+        if tags != list(self._versions):
+            for button in self._versions.values():
+                self._group.removeButton(button)
+                button.deleteLater()
+            self._versions = {}
+            for tag in tags:
+                button = QPushButton()
+                button.setObjectName("version")
+                button.setCheckable(True)
+                button.setToolTip(f"Put this version on the desk. {tip('next_version')}")
+                button.clicked.connect(lambda _on=False, tag=tag: self._desk.show_version(tag))
+                self._group.addButton(button)
+                self._version_row.addWidget(button)
+                self._versions[tag] = button
+        for tag, button in self._versions.items():
+            state = progress(self._desk.project, self._desk.project.versions[tag])[Step.FIT]
+            button.setText(f"{own_name(tag, region=False)}\n{state.done} of {state.total}")
+            button.setChecked(tag == self._desk.tag)
+
+    def _refresh_continue(self) -> None:
+        running = self._desk.job is not None and not self._desk.job.finished
+        if self._desk.version is None:
+            self.go_on.setText("Continue  ▸")
+            self.go_on.setEnabled(False)
+            self.go_on.setToolTip("Add a version first.")
+            return
+        step = next_step(self._desk.project, self._desk.tag)
+        self.go_on.setEnabled(step is not None and not running)
+        if step is None:
+            self.go_on.setText("All done")
+            self.go_on.setToolTip("Every step of this version is done.")
+            return
+        count = how_many(self._desk.project, self._desk.tag, step)
+        self.go_on.setText(f"{VERBS[step]}{f' {count}' if count else ''}  ▸")
+        self.go_on.setToolTip(f"The next thing that is missing: {VERBS[step].lower()}. {tip('continue')}")

@@ -1,0 +1,153 @@
+"""All colours, spaces and type sizes. Warm paper and dark ink by day, the same roles on dark ground by night."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+
+@dataclass(frozen=True, slots=True)
+class Theme:
+    """Colours by role, as #rrggbb."""
+
+    name: str
+    paper: str
+    sheet: str
+    card: str
+    rule: str
+    ink: str
+    faded: str
+    original: str
+    original_soft: str
+    dub: str
+    dub_soft: str
+    chosen: str
+    chosen_edge: str
+    calm: str
+    firm: str
+    hard: str
+    calm_soft: str
+    firm_soft: str
+    hard_soft: str
+    playhead: str
+    speakers: tuple[str, ...]
+
+
+DAY: Final = Theme(
+    name="day", paper="#f6f1e6", sheet="#fbf8f1", card="#fffefb", rule="#ddd4c2", ink="#23303d", faded="#6b6a66",
+    original="#2b587c", original_soft="#dfe7ec", dub="#a8451f", dub_soft="#f4e2d8", chosen="#fdebb0",
+    chosen_edge="#8a6a10", calm="#3f7a52", firm="#8f6508", hard="#a62b22", calm_soft="#c9dccb", firm_soft="#ecd9a6",
+    hard_soft="#eecac2", playhead="#b3261e",
+    speakers=("#2b587c", "#77651d", "#5a3d80", "#20706a", "#93405f", "#4f6b24", "#8a4b1c", "#3b4a9a"),
+)  # fmt: skip
+NIGHT: Final = Theme(
+    name="night", paper="#1c1f24", sheet="#22262c", card="#2a2f37", rule="#3d434d", ink="#ece6d9", faded="#a9a59b",
+    original="#8fbbe0", original_soft="#2c3b49", dub="#ea9a76", dub_soft="#463028", chosen="#4d4527",
+    chosen_edge="#e3c35a", calm="#8ccb9d", firm="#e0b64f", hard="#f08b80", calm_soft="#2f4a38", firm_soft="#51431d",
+    hard_soft="#57302c", playhead="#ff7a70",
+    speakers=("#8fbbe0", "#d4bf66", "#bfa2e6", "#78c9c2", "#e79ab8", "#a9c978", "#e0a777", "#9aa8f0"),
+)  # fmt: skip
+
+SPACE: Final = 8
+TEXT_PT, SMALL_PT, TITLE_PT = 9.5, 8.0, 12.5
+
+_current: Theme = DAY
+
+
+def theme() -> Theme:
+    """The theme in force."""
+    return _current
+
+
+def colour(role: str, alpha: int = 255) -> QColor:
+    """A colour of the current theme by its role."""
+    made = QColor(getattr(_current, role))
+    made.setAlpha(alpha)
+    return made
+
+
+def speaker_colour(place: int) -> QColor:
+    """The colour of the speaker at this place of the cast list."""
+    return QColor(_current.speakers[place % len(_current.speakers)])
+
+
+def font(size: float = TEXT_PT, *, bold: bool = False, italic: bool = False) -> QFont:
+    """The desk's type."""
+    made = QFont(QApplication.font())
+    made.setPointSizeF(size)
+    made.setBold(bold)
+    made.setItalic(italic)
+    return made
+
+
+def apply_theme(app: QApplication, wanted: Theme) -> None:
+    """Put a theme in force for the whole application."""
+    global _current
+    _current = wanted
+    base = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
+    if "DejaVu Sans" in QFontDatabase.families() and base.family() in ("", "Sans Serif", "Sans"):
+        base.setFamily("DejaVu Sans")
+    base.setPointSizeF(TEXT_PT)
+    app.setFont(base)
+    app.setStyle("Fusion")
+    palette = QPalette()
+    roles = QPalette.ColorRole
+    for role, name in (
+        (roles.Window, "paper"), (roles.Base, "card"), (roles.AlternateBase, "sheet"), (roles.Button, "sheet"),
+        (roles.WindowText, "ink"), (roles.Text, "ink"), (roles.ButtonText, "ink"), (roles.ToolTipBase, "card"),
+        (roles.ToolTipText, "ink"), (roles.PlaceholderText, "faded"), (roles.Highlight, "original"),
+        (roles.HighlightedText, "card"), (roles.Mid, "rule"), (roles.Dark, "rule"), (roles.Light, "card"),
+    ):  # fmt: skip
+        palette.setColor(role, colour(name))
+    for role in (roles.WindowText, roles.Text, roles.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, role, colour("faded"))
+    app.setPalette(palette)
+    app.setStyleSheet(_style_sheet(wanted))
+
+
+def _style_sheet(t: Theme) -> str:
+    return f"""
+    QToolTip {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; padding: 4px; }}
+    QMainWindow, QDialog {{ background: {t.paper}; }}
+    QPushButton {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; border-radius: 5px;
+        padding: 5px 11px; }}
+    QPushButton:hover {{ border-color: {t.original}; }}
+    QPushButton:focus {{ border: 2px solid {t.original}; padding: 4px 10px; }}
+    QPushButton:disabled {{ color: {t.faded}; background: {t.paper}; }}
+    QPushButton#continue {{ background: {t.original}; color: {t.card}; border: none; padding: 8px 16px;
+        font-weight: bold; }}
+    QPushButton#continue:disabled {{ background: {t.rule}; color: {t.faded}; }}
+    QPushButton#continue:focus {{ border: 2px solid {t.chosen_edge}; padding: 6px 14px; }}
+    QPushButton#version {{ text-align: left; padding: 5px 10px; }}
+    QPushButton#version:checked {{ border: 2px solid {t.dub}; color: {t.dub}; }}
+    QPushButton#take {{ text-align: left; padding: 4px 8px; }}
+    QPushButton#take:checked {{ border: 2px solid {t.dub}; background: {t.dub_soft}; }}
+    QPushButton#link {{ background: transparent; border: none; color: {t.original}; text-align: left; padding: 2px; }}
+    QPushButton#link:focus {{ border: 1px solid {t.original}; }}
+    QToolButton {{ background: transparent; border: none; border-radius: 6px; color: {t.ink}; padding: 4px; }}
+    QToolButton:hover {{ background: {t.card}; }}
+    QToolButton:checked {{ background: {t.chosen}; }}
+    QToolButton:focus {{ border: 2px solid {t.original}; }}
+    QPlainTextEdit, QLineEdit, QComboBox {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule};
+        border-radius: 5px; padding: 3px 5px; }}
+    QPlainTextEdit:focus, QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.original}; }}
+    QPlainTextEdit#wordingEdit:focus {{ border: 1px solid {t.dub}; }}
+    QListView, QTableView, QTreeView {{ background: {t.card}; border: 1px solid {t.rule}; border-radius: 5px; }}
+    QHeaderView::section {{ background: {t.sheet}; color: {t.faded}; border: none; padding: 5px; }}
+    QScrollBar:vertical {{ background: {t.paper}; width: 11px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 5px; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {t.rule}; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {t.faded}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {t.card}; border: 2px solid {t.faded}; width: 10px; margin: -5px 0;
+        border-radius: 7px; }}
+    QSlider:focus::handle:horizontal {{ border-color: {t.original}; }}
+    QProgressBar {{ border: 1px solid {t.rule}; border-radius: 4px; background: {t.card}; height: 10px; }}
+    QProgressBar::chunk {{ background: {t.original}; border-radius: 3px; }}
+    QMenu {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; }}
+    QMenu::item:selected {{ background: {t.chosen}; color: {t.ink}; }}
+    QLabel[faded="true"] {{ color: {t.faded}; }}
+    """
