@@ -12,7 +12,7 @@ from zweistimme.cli.options import PreferOption, StyleOption, pairs
 from zweistimme.engines.registry import engine
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
-from zweistimme.media.probe import file_identity, probe
+from zweistimme.media.probe import file_identity, probe, title_from
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import StoreError, ZweistimmeError
 from zweistimme.project.facts import Step, progress
@@ -41,6 +41,7 @@ def dub(
     translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
     takes: list[str] = typer.Option([], help="A folder of clips named by line number.", metavar="TAG=DIR"),
     project: Path | None = typer.Option(None, help="The project folder; default: OUT/project.", metavar="DIR"),
+    title: str = typer.Option("", help="The programme's title; default: from the file name."),
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
 ) -> None:
@@ -53,10 +54,10 @@ def dub(
         if tag not in tags:
             raise ZweistimmeError(f"{tag} is given a file but is not among the --to languages ({', '.join(tags)}).")
     probe(media)
-    with _project(project or out_folder / "project", media, source_tag) as document:
+    with _project(project or out_folder / "project", media, source_tag, title) as document:
         for tag in tags:
             if tag not in document.project.versions:
-                document.apply(f"Add {tag}", partial(add_version, tag=tag, style=style, preference=prefer))  # type: ignore[misc]
+                document.apply(f"Add {tag}", partial(add_version, tag=tag, style=style, preference=prefer))
         if document.project.programme is None:
             run(document, "Bring in", bring_in, media, bed)
         if not document.project.segments:
@@ -68,10 +69,10 @@ def dub(
         out.print(str(file), markup=False)
 
 
-def _project(folder: Path, media: Path, source_tag: str) -> Document:
+def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document:
     """The project to go on with, or a new one. A project of another programme is refused."""
     if not (folder / DATABASE).is_file():
-        return Document.create(folder, Project(media.stem.replace("-", " ").replace("_", " ").title(), source_tag))
+        return Document.create(folder, Project(title or title_from(media), source_tag))
     try:
         document = Document.open(folder)
     except StoreError as error:

@@ -38,11 +38,12 @@ sound_commands.register(app)
 @app.command()
 def window(
     project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file."),
+    demo: bool = typer.Option(False, "--demo", help="Open a new project with the demo programme."),
 ) -> None:
     """Open the window (also: zweistimme PROJECT)."""
     from zweistimme.window.app import run
 
-    raise typer.Exit(run(project))
+    raise typer.Exit(run(project, demo=demo))
 
 
 def _version(wanted: bool) -> None:

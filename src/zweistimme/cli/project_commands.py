@@ -14,7 +14,7 @@ from zweistimme.cli.options import PreferOption, ProjectArgument, StyleOption, T
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
-from zweistimme.media.probe import probe
+from zweistimme.media.probe import probe, title_from
 from zweistimme.project.edits import add_version, cast_voice
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import progress
@@ -53,8 +53,7 @@ def new(
     prefer: Preference = PreferOption,
 ) -> None:
     """Make a project and bring in its programme."""
-    name = title or media.stem.replace("-", " ").replace("_", " ").title()
-    begun = Project(name, language_tag(source))
+    begun = Project(title or title_from(media), language_tag(source))
     for tag in dict.fromkeys(to):
         begun = add_version(begun, tag, style, prefer)
     for file in filter(None, (media, bed)):

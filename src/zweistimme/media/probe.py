@@ -111,6 +111,15 @@ def _picture(container: InputContainer) -> Picture | None:
     return None
 
 
+def title_from(path: Path) -> str:
+    """A title from a file name.
+
+    >>> title_from(Path("tide-clock_2.mp4"))
+    'Tide Clock 2'
+    """
+    return path.stem.replace("-", " ").replace("_", " ").title()
+
+
 def file_identity(path: Path) -> str:
     """A name for a file's contents, quick for files of any size: SHA-256 of its size and its first and last MiB."""
     digest = hashlib.sha256()

@@ -47,13 +47,16 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self._path = path
+        self._connection = sqlite3.connect(path, isolation_level=None)
         try:
-            self._connection = sqlite3.connect(path, isolation_level=None)
-            self._connection.execute("PRAGMA foreign_keys = ON")
-            self._connection.execute("PRAGMA journal_mode = WAL")
-            self._connection.execute("PRAGMA synchronous = FULL")
+            for setting in ("foreign_keys = ON", "journal_mode = WAL", "synchronous = FULL"):
+                self._connection.execute(f"PRAGMA {setting}")
             self._upgrade()
+        except StoreError:
+            self._connection.close()
+            raise
         except sqlite3.DatabaseError as error:
+            self._connection.close()
             raise StoreError(
                 f"{path} is not a readable project database ({error}). Restore the folder from a copy."
             ) from error

@@ -40,8 +40,16 @@ class Document:
     def __init__(self, folder: Path, lock: IO[str]) -> None:
         self.folder = folder
         self._lock = lock
-        self._database = Database(folder / DATABASE)
-        self._project = self._database.load()
+        try:
+            self._database = Database(folder / DATABASE)
+        except StoreError:
+            lock.close()
+            raise
+        try:
+            self._project = self._database.load()
+        except StoreError:
+            self.close()
+            raise
         self._listeners: list[Listener] = []
         self.clips = ClipStore(folder / "clips")
 

@@ -24,7 +24,7 @@ def make_app() -> QApplication:
     return app
 
 
-def run(path: Path | None) -> int:
+def run(path: Path | None, *, demo: bool = False) -> int:
     """Show the window until it is closed; the exit code."""
     shown = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")
     if not shown:
@@ -36,8 +36,10 @@ def run(path: Path | None) -> int:
 
     window = MainWindow()
     window.show()
-    if path is not None:
-        window.later(path)
+    if demo:
+        QTimer.singleShot(0, window.open_demo)
+    elif path is not None:
+        QTimer.singleShot(0, lambda: window.open_path(path))
     signal.signal(signal.SIGINT, lambda *_: window.close())
     beat = QTimer()
     beat.start(200)

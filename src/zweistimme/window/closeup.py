@@ -174,8 +174,8 @@ class CloseUp(QWidget):
         words = tuple(
             Word(
                 w.text,
-                bar.start_us + round((w.start_us - first) * pace),
-                bar.start_us + round((w.end_us - first) * pace),
+                bar.start_us + round(max(0, w.start_us - first) * pace),
+                bar.start_us + round(max(0, w.end_us - first) * pace),
             )
             for w in take.words
         )

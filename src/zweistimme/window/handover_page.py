@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QUrl, pyqtSignal
+from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -73,6 +73,7 @@ class HandoverPage(QWidget):
         assert header is not None
         assert side is not None
         side.hide()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setStretchLastSection(True)
         column.addWidget(self.table, 1)
@@ -103,8 +104,7 @@ class HandoverPage(QWidget):
             entries = []
         self.table.setRowCount(len(entries))
         for row, entry in enumerate(entries):
-            size = entry["size_bytes"] / 1_000_000
-            cells = (entry["name"], entry["kind"], entry["language"], f"{size:.1f} MB", _figures(entry))
+            cells = (entry["name"], entry["kind"], entry["language"], _size(entry["size_bytes"]), _figures(entry))
             for place, text in enumerate(cells):
                 self.table.setItem(row, place, QTableWidgetItem(text))
 
@@ -115,12 +115,19 @@ class HandoverPage(QWidget):
             self._fill(Path(folder))
 
 
+def _size(count: int) -> str:
+    """A size as people read it."""
+    return f"{count / 1e6:.1f} MB" if count >= 100_000 else f"{count / 1e3:.1f} kB"
+
+
 def _figures(entry: dict[str, Any]) -> str:
     """The figures of a manifest entry, in words."""
     measured = entry["measured"]
     if "loudness_lufs" in measured:
         loud, peak = measured["loudness_lufs"], measured["true_peak_dbtp"]
-        return f"{loud} LUFS, true peak {peak} dBTP, {measured['duration_s']:.1f} s"
+        if loud is None:
+            return f"silent, {measured['duration_s']:.1f} s"
+        return f"{loud:.1f} LUFS, true peak {peak:.1f} dBTP, {measured['duration_s']:.1f} s"
     if "count" in measured:
         return (
             f"{measured['count']} captions, up to {measured['fastest']} letters a second, "

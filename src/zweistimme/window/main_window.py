@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
-from zweistimme.media.probe import probe
+from zweistimme.media.probe import probe, title_from
 from zweistimme.project.edits import add_version, pin_line
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Pin, Project, Style
@@ -113,7 +112,7 @@ class MainWindow(QMainWindow):
 
     def make_project(self, wanted: NewProject, title: str = "") -> None:
         """Make a project and bring in its programme as its first job."""
-        begun = Project(title or wanted.media.stem.replace("-", " ").replace("_", " ").title(), wanted.source_tag)
+        begun = Project(title or title_from(wanted.media), wanted.source_tag)
         try:
             for tag in wanted.tags:
                 begun = add_version(begun, tag, wanted.style)
@@ -202,7 +201,3 @@ class MainWindow(QMainWindow):
                 self.view.desk.select(selected)
         for widget in self.findChildren(QWidget):
             widget.update()
-
-    def later(self, path: Path) -> None:
-        """Open a path once the window is there."""
-        QTimer.singleShot(0, lambda: self.open_path(path))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from zweistimme.window.theme import SMALL_PT, colour, font
@@ -18,12 +18,12 @@ class _RailButton(QAbstractButton):
         super().__init__()
         self.setText(name)
         self.setCheckable(True)
-        self.setFixedSize(62, 56)
+        self.setFixedSize(70, 56)
         self.setToolTip(f"The {name.lower()} page")
         self.setAccessibleName(name)
 
     def sizeHint(self) -> QSize:
-        return QSize(62, 56)
+        return QSize(70, 56)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -35,12 +35,12 @@ class _RailButton(QAbstractButton):
         tint = colour("ink" if self.isChecked() else "faded")
         painter.setPen(QPen(tint, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.translate(31, 20)
+        painter.translate(35, 20)
         {"Score": _draw_score, "Cast": _draw_cast, "Hand-over": _draw_handover}[self.text()](painter)
         painter.resetTransform()
         painter.setFont(font(SMALL_PT, bold=self.isChecked()))
         painter.setPen(tint)
-        painter.drawText(QRectF(0, 36, 62, 16), Qt.AlignmentFlag.AlignCenter, self.text())
+        painter.drawText(QRectF(0, 36, 70, 16), Qt.AlignmentFlag.AlignCenter, self.text())
         if self.hasFocus():
             painter.setPen(QPen(colour("original"), 1.5))
             painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 7, 7)
@@ -59,8 +59,8 @@ def _draw_cast(painter: QPainter) -> None:
 
 
 def _draw_handover(painter: QPainter) -> None:
-    painter.drawPolyline([QPointF(-10, 1), QPointF(-10, 9), QPointF(10, 9), QPointF(10, 1)])
-    painter.drawPolyline([QPointF(-6, -2), QPointF(4, -2), QPointF(4, -8), QPointF(12, -2)])
+    painter.drawPolyline(QPolygonF([QPointF(-10, 1), QPointF(-10, 9), QPointF(10, 9), QPointF(10, 1)]))
+    painter.drawPolyline(QPolygonF([QPointF(-6, -2), QPointF(4, -2), QPointF(4, -8), QPointF(12, -2)]))
 
 
 class Rail(QWidget):
@@ -83,7 +83,7 @@ class Rail(QWidget):
             self.buttons[name] = button
         self.buttons[PAGES[0]].setChecked(True)
         column.addStretch(1)
-        self.setFixedWidth(66)
+        self.setFixedWidth(74)
 
     def show_page(self, name: str) -> None:
         self.buttons[name].setChecked(True)

@@ -23,7 +23,7 @@ class _Source(QIODevice):
         self._mixer = mixer
         self.open(QIODevice.OpenModeFlag.ReadOnly | QIODevice.OpenModeFlag.Unbuffered)
 
-    def readData(self, most: int) -> bytes:  # type: ignore[override]
+    def readData(self, most: int) -> bytes:
         return self._mixer.take(most // _BYTES_A_FRAME).tobytes()
 
     def bytesAvailable(self) -> int:

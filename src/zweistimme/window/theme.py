@@ -121,8 +121,8 @@ def _style_sheet(t: Theme) -> str:
         font-weight: bold; }}
     QPushButton#continue:disabled {{ background: {t.rule}; color: {t.faded}; }}
     QPushButton#continue:focus {{ border: 2px solid {t.chosen_edge}; padding: 6px 14px; }}
-    QPushButton#version {{ text-align: left; padding: 5px 10px; }}
-    QPushButton#version:checked {{ border: 2px solid {t.dub}; color: {t.dub}; }}
+    QPushButton#version {{ text-align: left; padding: 5px 10px; min-width: 58px; }}
+    QPushButton#version:checked {{ border: 2px solid {t.dub}; color: {t.dub}; padding: 4px 9px; }}
     QPushButton#take {{ text-align: left; padding: 4px 8px; }}
     QPushButton#take:checked {{ border: 2px solid {t.dub}; background: {t.dub_soft}; }}
     QPushButton#link {{ background: transparent; border: none; color: {t.original}; text-align: left; padding: 2px; }}
@@ -135,6 +135,7 @@ def _style_sheet(t: Theme) -> str:
         border-radius: 5px; padding: 3px 5px; }}
     QPlainTextEdit:focus, QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.original}; }}
     QPlainTextEdit#wordingEdit:focus {{ border: 1px solid {t.dub}; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
     QListView, QTableView, QTreeView {{ background: {t.card}; border: 1px solid {t.rule}; border-radius: 5px; }}
     QHeaderView::section {{ background: {t.sheet}; color: {t.faded}; border: none; padding: 5px; }}
     QScrollBar:vertical {{ background: {t.paper}; width: 11px; margin: 0; }}

@@ -50,7 +50,7 @@ class _Wording(QPlainTextEdit):
         self.setAccessibleName(name)
         self.setTabChangesFocus(True)
         self.setObjectName("wordingEdit")
-        self.setFixedHeight(int(self.fontMetrics().lineSpacing() * lines + 16))
+        self.setFixedHeight(int(self.fontMetrics().lineSpacing() * lines + 22))
         self.rest = QTimer(self)
         self.rest.setSingleShot(True)
         self.rest.setInterval(_TYPING_MS)
@@ -223,7 +223,8 @@ class LinePanel(QWidget):
         self.voice.clear()
         self.voice.addItem("no voice", None)
         for voice in able:
-            self.voice.addItem(f"{voice.name} · {voice.about}", voice.id)
+            self.voice.addItem(voice.name, voice.id)
+            self.voice.setItemData(self.voice.count() - 1, f"{voice.kind}, {voice.about}", Qt.ItemDataRole.ToolTipRole)
         cast = version.cast.get(segment.speaker_id)
         self.voice.setCurrentIndex(max(0, self.voice.findData(cast)))
         line = self._desk.line()

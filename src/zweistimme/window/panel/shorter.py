@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRect, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
 from zweistimme.window.theme import SMALL_PT, colour, font
@@ -20,22 +20,19 @@ class WordingButton(QAbstractButton):
         self._wording, self._saving = wording, saving
         self.setAccessibleName(f"Use “{wording}”, {saving}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
 
     def _text_height(self, width: int) -> int:
         room = QRect(0, 0, width - 2 * _MARGIN - _SAVING, 400)
         return self.fontMetrics().boundingRect(room, Qt.TextFlag.TextWordWrap, self._wording).height()
 
-    def hasHeightForWidth(self) -> bool:
-        return True
-
-    def heightForWidth(self, width: int) -> int:
-        return self._text_height(width) + 2 * _MARGIN
-
     def sizeHint(self) -> QSize:
-        return QSize(200, self.heightForWidth(self.width() or 300))
+        return QSize(200, self._text_height(self.width()) + 2 * _MARGIN)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The width is the panel's; the height is what the words need at that width."""
+        super().resizeEvent(event)
+        self.setFixedHeight(self.sizeHint().height())
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)

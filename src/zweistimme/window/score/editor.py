@@ -71,6 +71,7 @@ class CardEditor(QPlainTextEdit):
     def _leave(self) -> None:
         self._segment_id = ""
         self.hide()
-        parent = self.parentWidget()
-        if parent is not None and parent.parentWidget() is not None:
-            parent.parentWidget().setFocus()
+        canvas = self.parentWidget()
+        score = canvas.parentWidget() if canvas is not None else None
+        if score is not None:
+            score.setFocus()

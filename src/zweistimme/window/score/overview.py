@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from zweistimme.window.bridge import Desk
@@ -66,7 +66,8 @@ class Overview(QWidget):
         if event is not None:
             self.moved.emit(self._time(event.position().y()))
 
-    mouseMoveEvent = mousePressEvent  # noqa: N815
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
 
     def resizeEvent(self, _event: object) -> None:
         self._picture = None
@@ -109,6 +110,6 @@ class Overview(QWidget):
         painter.end()
         return picture
 
-    def _mark(self, painter: QPainter, x: int, start_us: int, end_us: int, tint) -> None:  # type: ignore[no-untyped-def]
+    def _mark(self, painter: QPainter, x: int, start_us: int, end_us: int, tint: QColor) -> None:
         top = self._y(start_us)
         painter.fillRect(QRectF(x, top, 8, max(1.5, self._y(end_us) - top - 0.5)), tint)

@@ -1,0 +1,53 @@
+"""Fixtures that many tests share."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import helpers
+from zweistimme.store.document import Document
+
+
+@pytest.fixture(autouse=True)
+def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test reads or writes the desk's own files of whoever runs it."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(tmp_path / "documents"))
+    monkeypatch.setenv("HOME", str(tmp_path))
+
+
+@pytest.fixture(scope="session")
+def _demo_master(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo carried through all steps, once for all workers."""
+    base = tmp_path_factory.getbasetemp()
+    shared = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
+    folder = shared / "demo-master"
+    with (shared / "demo-master.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (folder / "done").exists():
+            helpers.make_demo_project(folder)
+            (folder / "done").touch()
+    return folder
+
+
+@pytest.fixture
+def demo_folder(_demo_master: Path, tmp_path: Path) -> Path:
+    """A project folder of one's own with the demo, voiced and fitted in both versions."""
+    folder = tmp_path / "demo"
+    shutil.copytree(_demo_master, folder)
+    return folder
+
+
+@pytest.fixture
+def demo(demo_folder: Path) -> Iterator[Document]:
+    """The same, open."""
+    with Document.open(demo_folder) as document:
+        yield document

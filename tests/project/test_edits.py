@@ -1,0 +1,135 @@
+"""Edits: what they change, what they leave alone, what they refuse."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import pytest
+
+from helpers import project_with
+from zweistimme.project import edits
+from zweistimme.project.errors import EditError
+from zweistimme.project.facts import Step, line_is_stale, placement_is_stale, progress, take_is_stale
+from zweistimme.project.model import Pin, Placement, Segment, Speaker, Style
+
+THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
+
+
+def test_editing_the_source_makes_its_line_stale_and_nothing_else() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    after = edits.set_segment_text(project, "s2", "Is it really?")
+    version = after.versions["de-DE"]
+    stale = [s.id for s in after.segments if line_is_stale(s, version.lines[s.id])]
+    assert stale == ["s2"]
+    assert version is project.versions["de-DE"]
+    assert after.segments[0] is project.segments[0]
+    state = progress(after, version)
+    assert (state[Step.TRANSLATION].done, state[Step.TRANSLATION].stale) == (2, 1)
+    assert state[Step.TRANSLATION].first_open == "s2"
+
+
+def test_words_that_stay_keep_their_times() -> None:
+    project = project_with(THREE)
+    before = {w.text: w for w in project.segments[0].words}
+    after = edits.set_segment_text(project, "s1", "The grey sea is high.")
+    words = after.segments[0].words
+    assert [w.text for w in words] == ["The", "grey", "sea", "is", "high."]
+    for word in words:
+        if word.text in before:
+            assert word == before[word.text]
+    assert all(a.end_us <= b.start_us for a, b in pairwise(words))
+
+
+def test_changing_a_line_makes_its_take_stale() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    after = edits.set_line_text(project, "de-DE", "s1", "Das Meer steht hoch.")
+    version, segment = after.versions["de-DE"], after.segments[0]
+    line = version.lines["s1"]
+    assert line.by_hand
+    assert not line_is_stale(segment, line)
+    assert take_is_stale(after, version, segment, line, version.takes["t0"])
+    assert progress(after, version)[Step.TAKES].stale == 1
+
+
+def test_changing_the_voice_makes_the_speakers_takes_stale() -> None:
+    project = edits.cast_voice(project_with(THREE, takes=[2, 1, 2]), "de-DE", "p1", "brandt")
+    assert progress(project, project.versions["de-DE"])[Step.TAKES].done == 0
+
+
+def test_retiming_keeps_order_and_makes_the_placement_stale() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    placements = [
+        Placement("s2", "t1", 4_000_000, 1_000_000, 1.0, "", made_from="older"),
+    ]
+    project = edits.set_placements(project, "de-DE", placements)
+    after = edits.retime_segment(project, "s3", 200_000, 900_000)
+    assert [s.id for s in after.segments] == ["s3", "s1", "s2"]
+    assert placement_is_stale(after.versions["de-DE"], edits.find_segment(after, "s2"))
+
+
+@pytest.mark.parametrize(
+    ("start", "end"), [(-1, 500_000), (500_000, 550_000), (900_000, 100_000), (1_000_000, 99_000_000)]
+)
+def test_impossible_times_are_refused(start: int, end: int) -> None:
+    with pytest.raises(EditError, match="segment"):
+        edits.retime_segment(project_with(THREE), "s1", start, end)
+
+
+def test_pinning_moves_the_take_at_once_and_unpinning_frees_it() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    placed = Placement("s1", "t0", 1_000_000, 2_000_000, 1.0, "Starts on the lip.", made_from="")
+    project = edits.set_placements(project, "de-DE", [placed])
+    pinned = edits.pin_line(project, "de-DE", "s1", Pin(1_500_000))
+    version = pinned.versions["de-DE"]
+    assert version.placements["s1"].start_us == 1_500_000
+    assert not placement_is_stale(version, pinned.segments[0])
+    free = edits.pin_line(pinned, "de-DE", "s1", None)
+    assert placement_is_stale(free.versions["de-DE"], free.segments[0])
+
+
+def test_equal_placements_keep_their_identity() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    first = Placement("s1", "t0", 1, 2, 1.0, "", "x")
+    project = edits.set_placements(project, "de-DE", [first])
+    again = edits.set_placements(project, "de-DE", [Placement("s1", "t0", 1, 2, 1.0, "", "x")])
+    assert again.versions["de-DE"].placements["s1"] is first
+
+
+def test_replacing_the_transcript_takes_away_only_what_is_gone() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    kept = project.segments[:2]
+    after = edits.set_transcript(project, project.speakers.values(), kept)
+    version = after.versions["de-DE"]
+    assert set(version.lines) == {"s1", "s2"}
+    assert set(version.takes) == {"t0", "t1"}
+
+
+def test_transcripts_that_make_no_sense_are_refused() -> None:
+    project = project_with(THREE)
+    ada = [Speaker("p1", "Ada")]
+    with pytest.raises(EditError, match="same id"):
+        edits.set_transcript(project, ada, [project.segments[0], project.segments[0]])
+    with pytest.raises(EditError, match="speaker"):
+        edits.set_transcript(project, ada, [Segment("x", "p9", 0, 10, "")])
+    with pytest.raises(EditError, match="ends before"):
+        edits.set_transcript(project, ada, [Segment("x", "p1", 10, 10, "")])
+
+
+def test_versions_and_names() -> None:
+    project = edits.add_version(project_with(THREE), "es-es", Style.LIP_SYNC)
+    assert list(project.versions) == ["de-DE", "es-ES"]
+    with pytest.raises(EditError, match="already has"):
+        edits.add_version(project, "es-ES")
+    with pytest.raises(EditError, match="not a language tag"):
+        edits.add_version(project, "klingonish-99-x")
+    with pytest.raises(EditError, match="no version fr-FR"):
+        edits.find_version(project, "fr-FR")
+    with pytest.raises(EditError, match="needs a name"):
+        edits.rename_speaker(project, "p1", "  ")
+    assert edits.rename_speaker(project, "p1", " Mira  B ").speakers["p1"].name == "Mira B"
+
+
+def test_nothing_to_change_is_no_change() -> None:
+    project = project_with(THREE)
+    assert edits.set_segment_text(project, "s1", " The sea  is high. ") is project
+    assert edits.set_line_text(project, "de-DE", "s1", "Zeile 1") is project

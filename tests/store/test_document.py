@@ -1,0 +1,215 @@
+"""The document: what is stored, what undo brings back, who may open it."""
+
+from __future__ import annotations
+
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from helpers import project_with
+from zweistimme.project import edits
+from zweistimme.project.errors import EditError, StoreError
+from zweistimme.project.model import Delivery, Pin, Project
+from zweistimme.store.clips import ClipStore
+from zweistimme.store.database import SCHEMA, UPGRADES
+from zweistimme.store.document import DATABASE, Change, Document
+from zweistimme.store.records import EMPTY, difference, patched
+
+ROWS = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    made = tmp_path / "project"
+    Document.create(made, project_with(ROWS, takes=[2, 1, 2])).close()
+    return made
+
+
+def test_a_project_comes_back_as_it_was(folder: Path) -> None:
+    with Document.open(folder) as document:
+        assert document.project == project_with(ROWS, takes=[2, 1, 2])
+
+
+def test_undo_and_redo_survive_closing(folder: Path) -> None:
+    with Document.open(folder) as document:
+        document.apply("One", lambda p: edits.set_line_text(p, "de-DE", "s1", "eins"))
+        document.apply("Two", lambda p: edits.set_line_text(p, "de-DE", "s1", "zwei"))
+        assert document.undo() == "Two"
+    with Document.open(folder) as document:
+        assert document.project.versions["de-DE"].lines["s1"].text == "eins"
+        assert (document.undo_label(), document.redo_label()) == ("One", "Two")
+        assert document.redo() == "Two"
+        assert document.project.versions["de-DE"].lines["s1"].text == "zwei"
+        assert document.redo() is None
+        assert [document.undo(), document.undo(), document.undo()] == ["Two", "One", None]
+        assert document.project == project_with(ROWS, takes=[2, 1, 2])
+
+
+def test_one_gesture_is_undone_as_one(folder: Path) -> None:
+    with Document.open(folder) as document:
+        for number in range(5):
+            text = f"so {number}"
+            document.apply("Write", lambda p, t=text: edits.set_line_text(p, "de-DE", "s1", t), gesture="typing")
+        document.apply("Other", lambda p: edits.set_line_text(p, "de-DE", "s2", "anders"))
+        document.undo()
+        assert document.undo() == "Write"
+        assert document.project.versions["de-DE"].lines["s1"].text == "Zeile 1"
+        document.redo()
+        assert document.project.versions["de-DE"].lines["s1"].text == "so 4"
+
+
+def test_a_new_edit_ends_what_could_be_redone(folder: Path) -> None:
+    with Document.open(folder) as document:
+        document.apply("One", lambda p: edits.set_line_text(p, "de-DE", "s1", "eins"))
+        document.undo()
+        document.apply("Two", lambda p: edits.set_line_text(p, "de-DE", "s2", "zwei"))
+        assert document.redo() is None
+
+
+def test_a_refused_edit_changes_nothing(folder: Path) -> None:
+    with Document.open(folder) as document:
+        before = document.project
+        with pytest.raises(EditError):
+            document.apply("Bad", lambda p: edits.retime_segment(p, "s1", 5, 1))
+        assert document.project is before
+        assert document.undo_label() is None
+
+
+def test_listeners_hear_each_change_once_and_unchanged_parts_keep_identity(folder: Path) -> None:
+    heard: list[Change] = []
+    with Document.open(folder) as document:
+        stop = document.listen(heard.append)
+        document.apply("Same", lambda p: p)
+        document.apply("One", lambda p: edits.set_line_text(p, "de-DE", "s1", "eins"))
+        document.undo()
+        stop()
+        document.redo()
+    assert [change.label for change in heard] == ["One", "One"]
+    assert heard[0].before.segments is heard[0].after.segments
+    assert heard[1].after.segments is heard[1].before.segments
+
+
+def test_a_second_process_is_told(folder: Path) -> None:
+    code = (
+        "import sys; from pathlib import Path; from zweistimme.store.document import Document\n"
+        "try: Document.open(Path(sys.argv[1]))\n"
+        "except Exception as e: print(type(e).__name__, e)"
+    )
+    with Document.open(folder):
+        answer = subprocess.run([sys.executable, "-c", code, str(folder)], capture_output=True, text=True, check=True)
+    assert answer.stdout.startswith("StoreError")
+    assert "open already by process" in answer.stdout
+    Document.open(folder).close()
+
+
+def test_folders_that_are_no_projects(tmp_path: Path, folder: Path) -> None:
+    with pytest.raises(StoreError, match="no Zweistimme project"):
+        Document.open(tmp_path / "nothing")
+    with pytest.raises(StoreError, match="not empty"):
+        Document.create(folder, Project("x", "en-GB"))
+    (folder / DATABASE).write_bytes(b"this is not a database at all" * 40)
+    for extra in folder.glob(f"{DATABASE}-*"):
+        extra.unlink()
+    with pytest.raises(StoreError, match="not a readable project database"):
+        Document.open(folder)
+
+
+def test_a_newer_project_is_refused(folder: Path) -> None:
+    with sqlite3.connect(folder / DATABASE) as connection:
+        connection.execute(f"PRAGMA user_version = {SCHEMA + 1}")
+    connection.close()
+    with pytest.raises(StoreError, match="newer Zweistimme"):
+        Document.open(folder)
+
+
+def test_an_older_project_is_brought_up(folder: Path) -> None:
+    """Schema 1 knew no gestures: its history is kept all the same."""
+    path = folder / DATABASE
+    with sqlite3.connect(path) as connection:
+        connection.execute("PRAGMA journal_mode = DELETE")
+        rows = connection.execute("SELECT kind, key, body FROM record").fetchall()
+    connection.close()
+    for file in folder.glob(f"{DATABASE}*"):
+        file.unlink()
+    with sqlite3.connect(path) as connection:
+        UPGRADES[0](connection)
+        connection.executemany("INSERT INTO record VALUES(?, ?, ?)", rows)
+        connection.execute("INSERT INTO entry(label, undone) VALUES('Long ago', 0)")
+        connection.execute("PRAGMA user_version = 1")
+    connection.close()
+    with Document.open(folder) as document:
+        assert document.project == project_with(ROWS, takes=[2, 1, 2])
+        assert document.undo_label() == "Long ago"
+
+
+def test_a_damaged_row_is_named(folder: Path) -> None:
+    with sqlite3.connect(folder / DATABASE) as connection:
+        connection.execute("UPDATE record SET body = '{\"id\": 5}' WHERE kind = 'segment' AND key = 's2'")
+    connection.close()
+    with pytest.raises(StoreError, match=r"segment s2.*id"):
+        Document.open(folder)
+
+
+def test_what_was_handed_over_is_no_step_to_undo(folder: Path) -> None:
+    with Document.open(folder) as document:
+        document.note(lambda p: edits.set_delivery(p, "de-DE", Delivery("/out", ("a",), "x")))
+        assert document.undo_label() is None
+    with Document.open(folder) as document:
+        assert document.project.versions["de-DE"].delivery == Delivery("/out", ("a",), "x")
+
+
+EDITS = st.lists(
+    st.one_of(
+        st.tuples(st.just("text"), st.sampled_from(["s1", "s2", "s3"]), st.text(max_size=8)),
+        st.tuples(st.just("pin"), st.sampled_from(["s1", "s2", "s3"]), st.integers(0, 9)),
+        st.tuples(st.just("source"), st.sampled_from(["s1", "s2", "s3"]), st.text(max_size=8)),
+        st.tuples(st.just("move"), st.sampled_from(["s1", "s2", "s3"]), st.integers(0, 9)),
+    ),
+    max_size=12,
+)
+
+
+def _edited(project: Project, steps: list[tuple[str, str, str | int]]) -> Project:
+    for kind, segment, value in steps:
+        if kind == "text":
+            project = edits.set_line_text(project, "de-DE", segment, str(value))
+        elif kind == "pin":
+            project = edits.pin_line(project, "de-DE", segment, Pin(int(value) * 1000))
+        elif kind == "source":
+            project = edits.set_segment_text(project, segment, str(value))
+        else:
+            start = int(value) * 500_000
+            project = edits.retime_segment(project, segment, start, start + 700_000)
+    return project
+
+
+@given(EDITS, EDITS)
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_rows_carry_any_change_both_ways(first: list, second: list) -> None:
+    before = _edited(project_with(ROWS, takes=[2, 1, 2]), first)
+    after = _edited(before, second)
+    rows = difference(before, after)
+    assert patched(before, {(r.kind, r.key): r.after for r in rows}) == after
+    assert patched(after, {(r.kind, r.key): r.before for r in rows}) == before
+    everything = difference(EMPTY, after)
+    assert patched(EMPTY, {(r.kind, r.key): r.after for r in everything}) == after
+
+
+def test_clips_are_kept_once_and_exactly(tmp_path: Path) -> None:
+    store = ClipStore(tmp_path / "clips")
+    samples = np.sin(np.arange(4800) / 20).astype(np.float32) * 0.5
+    name = store.put(samples)
+    assert store.put(samples.copy()) == name
+    assert len(list((tmp_path / "clips").rglob("*.flac"))) == 1
+    assert np.abs(store.get(name) - samples).max() < 2**-23
+    store.path(name).write_bytes(b"broken")
+    with pytest.raises(StoreError, match="missing or damaged"):
+        store.get(name)
+    with pytest.raises(StoreError, match="not empty"):
+        store.put(np.zeros(0, dtype=np.float32))
