@@ -84,9 +84,15 @@ def _cue(start: int, end: int, body: list[str], *, is_vtt: bool) -> Cue:
     text = _TAG.sub("", text)
     text = html.unescape(text) if is_vtt else text
     name = _NAME.match(text)
-    if name and not speaker:
+    if name and not speaker and _is_name(name.group(1)):
         speaker, text = name.group(1).strip(), text[name.end() :]
     return Cue(start, end, text.strip(), speaker)
+
+
+def _is_name(text: str) -> bool:
+    """Whether what stands before a colon is a name: few words, none beginning small. “Time is 4:” is none."""
+    words = text.split()
+    return len(words) <= 3 and all(word[0].isupper() or word[0].isdigit() for word in words)
 
 
 def write_srt(cues: Iterable[Cue]) -> str:

@@ -33,7 +33,7 @@ class TruePeakLimiter:
         self._history = np.zeros((channels, TAPS - 1), dtype=np.float32)
         self._waiting = np.zeros((channels, 0), dtype=np.float32)
         self._needs_db = np.zeros(1)  # of the step before the first that waits, and of those that wait
-        self._reductions_db = np.zeros(LOOK_AHEAD)  # the latest, as far back as the average reaches
+        self._reductions_db = np.empty(0)  # the latest, as far back as the average reaches
         self._last_knot = 1.0
 
     def feed(self, sound: Sound) -> Sound:
@@ -61,6 +61,10 @@ class TruePeakLimiter:
     def _emit(self, steps: int) -> Sound:
         if not steps:
             return self._waiting[:, :0]
+        if not len(self._reductions_db):  # there is nothing before the beginning to come down in
+            first = float(self._needs_db[: LOOK_AHEAD + 3].max())
+            self._reductions_db = np.full(LOOK_AHEAD, first)
+            self._last_knot = 10 ** (-first / 20)
         knots = np.concatenate(([self._last_knot], self._knots(steps)))
         self._last_knot = float(knots[-1])
         curve = np.interp(np.arange(steps * STEP) / STEP, np.arange(steps + 1), knots).astype(np.float32)

@@ -116,7 +116,7 @@ def _caption_price(words: list[str], start: int, end: int, rules: CaptionRules) 
     part = " ".join(words[start:end])
     lines = broken(part, rules).split("\n")
     price = 60.0  # every caption costs, so that there are few
-    price += sum(40.0 * max(0, len(line) - rules.line_letters) for line in lines)
+    price += sum(500.0 * max(0, len(line) - rules.line_letters) for line in lines)
     if end < len(words):
         price += _break_price(words[end - 1], words[end])
     if end - start == 1 and len(words) > 1:

@@ -1,0 +1,233 @@
+"""The plan: what it must never do, whatever it is given."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from helpers import project_with, work_on
+from zweistimme.project import edits
+from zweistimme.project.model import Pin, Placement, Preference, Style
+from zweistimme.project.times import RATE, seconds_to_us
+from zweistimme.stages.fit.limits import limits_for
+from zweistimme.stages.fit.plan import PlanInput, overlapping_pairs, solve
+from zweistimme.stages.fit.render import fitted_clip, placed_samples
+from zweistimme.stages.fit.slot import measured_length, slot_us
+from zweistimme.store.document import Document
+
+BALANCED = limits_for(Style.PHRASE_SYNC, Preference.BALANCED)
+
+
+def lines(seed: int, count: int, *, ratio: float = 1.12) -> PlanInput:
+    """Random lines with some cross-talk and some pauses."""
+    random = np.random.default_rng(seed)
+    length = random.gamma(4, 0.7, count) + 0.4
+    gap = np.where(random.random(count) < 0.12, -random.random(count) * 0.6, random.exponential(0.6, count))
+    start = np.maximum.accumulate(1.0 + np.cumsum(np.append(0.0, (length + gap)[:-1])))
+    speech = length * np.clip(random.normal(ratio, 0.25, count), 0.4, 2.5)
+    free = np.full(count, np.nan)
+    seen = random.random(count) < 0.6
+    end = float(start[-1] + length[-1] + 3)
+    return PlanInput(
+        start,
+        start + length,
+        speech,
+        speech * random.random(count) * 0.15,
+        seen,
+        random.integers(0, 3, count),
+        free,
+        free.copy(),
+        end,
+    )
+
+
+def worst_clash(given_: PlanInput, start: np.ndarray, length: np.ndarray) -> float:
+    first, second, allowed = overlapping_pairs(given_.start, given_.end, BALANCED.least_gap)
+    return float((start[first] + length[first] - start[second] - allowed).max(initial=-1.0))
+
+
+@given(st.integers(0, 10_000), st.integers(1, 60), st.floats(0.5, 2.2))
+@settings(max_examples=60, deadline=None)
+def test_every_plan_keeps_its_promises(seed: int, count: int, ratio: float) -> None:
+    given_ = lines(seed, count, ratio=ratio)
+    plan = solve(given_, BALANCED)
+    assert worst_clash(given_, plan.start, plan.length) < 1e-6
+    cap = np.where(given_.on_screen, *BALANCED.lag_cap)
+    assert np.all(np.abs(plan.start - given_.start) <= cap + 1e-6)
+    assert np.all(np.diff(plan.start) >= -1e-6)
+    assert np.all(plan.start >= -1e-9)
+    assert np.all(plan.start + plan.length <= given_.programme_end + 1e-6)
+    assert np.all(plan.length > 0.1)
+    within = plan.overflow == 0
+    assert np.all(plan.tempo[within] <= BALANCED.hard[1] + 1e-3)
+    assert np.all(plan.tempo[within] >= BALANCED.hard[0] - 1e-3)
+    assert np.all(plan.pause_cut <= given_.spare_pause + 1e-9)
+
+
+def test_the_same_input_gives_the_same_plan() -> None:
+    first, again = (solve(lines(5, 200), BALANCED) for _ in range(2))
+    assert np.array_equal(first.start, again.start)
+    assert np.array_equal(first.length, again.length)
+
+
+def test_nobody_overlaps_the_line_after_next() -> None:
+    """A long line under several short ones: each may be covered as much as in the original, no more."""
+    start = np.array([0.0, 1.0, 2.0, 5.2])
+    end = np.array([5.0, 1.8, 3.0, 6.0])
+    free = np.full(4, np.nan)
+    given_ = PlanInput(
+        start,
+        end,
+        np.array([7.0, 1.5, 1.6, 1.0]),
+        np.zeros(4),
+        np.ones(4, bool),
+        np.array([0, 1, 1, 1]),
+        free,
+        free.copy(),
+        10.0,
+    )
+    plan = solve(given_, BALANCED)
+    assert worst_clash(given_, plan.start, plan.length) < 1e-6
+    assert plan.start[3] >= plan.start[0] + plan.length[0] + 0.08 - 1e-6
+
+
+@given(st.integers(0, 500), st.data())
+@settings(max_examples=25, deadline=None)
+def test_what_a_hand_pinned_is_never_moved(seed: int, data: st.DataObject) -> None:
+    given_ = lines(seed, 20)
+    pinned = given_.pinned_start.copy()
+    for place in data.draw(st.lists(st.integers(0, 19), max_size=5, unique=True)):
+        pinned[place] = given_.start[place] + data.draw(st.floats(-1.0, 3.0))
+    pinned = np.maximum(pinned, 0)
+    plan = solve(replace(given_, pinned_start=pinned), BALANCED)
+    hands = np.isfinite(pinned)
+    assert np.allclose(plan.start[hands], pinned[hands], atol=1e-6)
+
+
+def test_styles_and_preferences_change_the_numbers() -> None:
+    given_ = lines(1, 60, ratio=1.35)
+    plans = {p: solve(given_, limits_for(Style.PHRASE_SYNC, p)) for p in Preference}
+    assert np.abs(plans[Preference.VOICE].tempo - 1).mean() < np.abs(plans[Preference.LIPS].tempo - 1).mean()
+    late = {p: np.abs(plan.start - given_.start).mean() for p, plan in plans.items()}
+    assert late[Preference.LIPS] < late[Preference.VOICE]
+    tight = solve(given_, limits_for(Style.LIP_SYNC, Preference.BALANCED))
+    assert np.abs(tight.start - given_.start).max() <= 0.8 + 1e-6
+
+
+def test_voice_over_starts_later_and_ends_earlier() -> None:
+    start = np.array([1.0, 8.0, 15.0])
+    free = np.full(3, np.nan)
+    given_ = PlanInput(
+        start, start + 5, np.full(3, 3.8), np.zeros(3), np.ones(3, bool), np.zeros(3, int), free, free.copy(), 30.0
+    )
+    plan = solve(given_, limits_for(Style.VOICE_OVER, Preference.BALANCED))
+    assert np.all((plan.start - start >= 0.4) & (plan.start - start <= 1.1))
+    assert np.all(plan.start + plan.length <= start + 5)
+
+
+def test_an_empty_version_has_an_empty_plan() -> None:
+    nothing = np.empty(0)
+    plan = solve(
+        PlanInput(nothing, nothing, nothing, nothing, nothing.astype(bool), nothing.astype(int), nothing, nothing, 1.0),
+        BALANCED,
+    )
+    assert len(plan.start) == 0
+
+
+def test_overflow_is_said_in_seconds_and_syllables(demo: Document) -> None:
+    placements = demo.project.versions["de-DE"].placements
+    over = [p for p in placements.values() if p.overflow_us]
+    assert [demo.project.versions["de-DE"].lines[p.segment_id].text for p in over] == [
+        "Jetzt musst du es mit aller Kraft und ganz vorsichtig anheben."
+    ]
+    assert "s too long whatever is done: take away about" in over[0].reason
+    assert "syllable" in over[0].reason
+
+
+def test_reasons_say_what_a_person_would(demo: Document) -> None:
+    for version in demo.project.versions.values():
+        for placement in version.placements.values():
+            assert placement.reason.endswith(".")
+            assert any(word in placement.reason for word in ("Starts", "Put here"))
+
+
+def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
+    from zweistimme.project.facts import Step
+    from zweistimme.stages.pipeline import how_many, next_step, run_step
+
+    tag = "de-DE"
+    over = next(p for p in demo.project.versions[tag].placements.values() if p.overflow_us)
+    shorter = demo.project.versions[tag].lines[over.segment_id].shorter[0]
+    takes = len(demo.project.versions[tag].takes)
+    demo.apply("Shorter", lambda p: edits.set_line_text(p, tag, over.segment_id, shorter))
+    assert next_step(demo.project, tag) is Step.TAKES
+    assert how_many(demo.project, tag, Step.TAKES) == 1
+    run_step(work_on(demo), Step.TAKES, tag)
+    assert len(demo.project.versions[tag].takes) == takes + 1
+    assert next_step(demo.project, tag) is Step.FIT
+    run_step(work_on(demo), Step.FIT, tag)
+    assert not any(p.overflow_us for p in demo.project.versions[tag].placements.values())
+    assert next_step(demo.project, tag) is Step.HANDOVER
+
+
+def test_a_take_made_before_is_used_again(demo: Document) -> None:
+    from zweistimme.project.facts import Step
+    from zweistimme.stages.pipeline import run_step
+
+    tag, segment_id = "de-DE", demo.project.segments[1].id
+    before = demo.project.versions[tag].lines[segment_id]
+    count = len(demo.project.versions[tag].takes)
+    for text in ("Die Uhr muss es wissen.", before.text):
+        demo.apply("Write", lambda p, t=text: edits.set_line_text(p, tag, segment_id, t))
+        run_step(work_on(demo), Step.TAKES, tag)
+    assert len(demo.project.versions[tag].takes) == count + 1
+    assert demo.project.versions[tag].lines[segment_id].take_id == before.take_id
+
+
+def test_fitted_clips_are_exact_to_the_sample(demo: Document) -> None:
+    for version in demo.project.versions.values():
+        for placement in version.placements.values():
+            clip = fitted_clip(version.takes[placement.take_id], placement, demo.clips, demo.cache)
+            start, length = placed_samples(placement)
+            assert len(clip) == length
+            assert abs(start / RATE * 1e6 - placement.start_us) <= 11
+            assert np.isfinite(clip).all()
+
+
+def test_the_slot_borrows_from_the_pauses_around_it() -> None:
+    project = project_with([(1.0, 3.0, "One two three"), (3.1, 5.0, "Four"), (9.0, 10.0, "Five")])
+    version = project.versions["de-DE"]
+    first, second, _ = project.segments
+    assert slot_us(project, version, first) < seconds_to_us(2.2)
+    assert slot_us(project, version, second) == seconds_to_us(1.9 + 0.02 + 0.4)
+    short = measured_length(project, version, second, "Vier")
+    long = measured_length(project, version, second, "Vier und noch vieles andere mehr, das niemand sagen kann")
+    assert short.share < 1 < long.share
+
+
+def test_moving_a_placement_by_hand_keeps_it_through_a_new_plan(demo: Document) -> None:
+    from zweistimme.project.facts import Step
+    from zweistimme.stages.pipeline import run_step
+
+    tag, segment_id = "es-ES", demo.project.segments[4].id
+    placement: Placement = demo.project.versions[tag].placements[segment_id]
+    pin = Pin(placement.start_us + 700_000)
+    demo.apply("Pin", lambda p: edits.pin_line(p, tag, segment_id, pin))
+    run_step(work_on(demo), Step.FIT, tag)
+    after = demo.project.versions[tag].placements[segment_id]
+    assert after.start_us == pin.start_us
+    assert after.reason.startswith("Put here by hand")
+
+
+@pytest.mark.parametrize("style", list(Style))
+def test_every_style_plans_the_demo(demo: Document, style: Style) -> None:
+    from zweistimme.project.facts import Step
+    from zweistimme.stages.pipeline import run_step
+
+    demo.apply("Style", lambda p: edits.set_version_style(p, "es-ES", style, Preference.BALANCED))
+    run_step(work_on(demo), Step.FIT, "es-ES")
+    assert len(demo.project.versions["es-ES"].placements) == 18
