@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 
 from helpers import project_with
 from zweistimme.project import edits
-from zweistimme.project.errors import EditError, StoreError
+from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.model import Delivery, Pin, Project
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import SCHEMA, UPGRADES
-from zweistimme.store.document import DATABASE, Change, Document
+from zweistimme.store.document import DATABASE, NOT_UNDONE, Change, Document
 from zweistimme.store.records import EMPTY, difference, patched
 
 ROWS = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
@@ -120,6 +120,16 @@ def test_folders_that_are_no_projects(tmp_path: Path, folder: Path) -> None:
         Document.open(folder)
 
 
+def test_a_project_cut_short_while_it_was_made_is_made_anew(tmp_path: Path) -> None:
+    folder = tmp_path / "cut"
+    folder.mkdir()
+    (folder / DATABASE).touch()
+    with pytest.raises(NeverFinished):
+        Document.open(folder)
+    with Document.create(folder, Project("x", "en-GB")) as document:
+        assert document.project.title == "x"
+
+
 def test_a_newer_project_is_refused(folder: Path) -> None:
     with sqlite3.connect(folder / DATABASE) as connection:
         connection.execute(f"PRAGMA user_version = {SCHEMA + 1}")
@@ -158,7 +168,7 @@ def test_a_damaged_row_is_named(folder: Path) -> None:
 
 def test_what_was_handed_over_is_no_step_to_undo(folder: Path) -> None:
     with Document.open(folder) as document:
-        document.note(lambda p: edits.set_delivery(p, "de-DE", Delivery("/out", ("a",), "x")))
+        document.apply(NOT_UNDONE, lambda p: edits.set_delivery(p, "de-DE", Delivery("/out", ("a",), "x")))
         assert document.undo_label() is None
     with Document.open(folder) as document:
         assert document.project.versions["de-DE"].delivery == Delivery("/out", ("a",), "x")

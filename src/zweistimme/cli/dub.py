@@ -14,7 +14,7 @@ from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import file_identity, probe, title_from
 from zweistimme.project.edits import add_version
-from zweistimme.project.errors import StoreError, ZweistimmeError
+from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
@@ -71,14 +71,13 @@ def dub(
 
 def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document:
     """The project to go on with, or a new one. A project of another programme is refused."""
+    begun = Project(title or title_from(media), source_tag)
     if not (folder / DATABASE).is_file():
-        return Document.create(folder, Project(title or title_from(media), source_tag))
+        return Document.create(folder, begun)
     try:
         document = Document.open(folder)
-    except StoreError as error:
-        if "never finished" not in str(error):
-            raise
-        raise StoreError(f"{error} Or choose another with --project.") from error
+    except NeverFinished:
+        return Document.create(folder, begun)
     programme = document.project.programme
     if document.project.source_tag != source_tag or (programme and programme.sound.checksum != file_identity(media)):
         document.close()

@@ -16,6 +16,12 @@ if TYPE_CHECKING:
     from av.container import InputContainer
 
 _EDGE_BYTES = 1 << 20
+_TEXT_FORMATS = ("tty", "srt", "webvtt", "lrc", "ass", "ffmetadata")
+"""What the decoder takes plain text for."""
+_UNREADABLE = (
+    "{path} is not a video or sound file that can be read, or it is cut off at the start. "
+    "Check that it plays, or export it anew."
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,10 +55,10 @@ def opened(path: Path) -> Iterator[InputContainer]:
     try:
         container = av.open(str(path), metadata_errors="replace")
     except av.FFmpegError as error:
-        raise MediaError(
-            f"{path} is not a video or sound file that can be read, or it is cut off at the start. "
-            "Check that it plays, or export it anew."
-        ) from error
+        raise MediaError(_UNREADABLE.format(path=path)) from error
+    if container.format.name in _TEXT_FORMATS:
+        container.close()
+        raise MediaError(_UNREADABLE.format(path=path))
     try:
         yield container
     except av.FFmpegError as error:

@@ -6,6 +6,7 @@ ZweistimmeError
 ├── FormatError          a caption, script or project file that cannot be read
 ├── EngineError          an engine that did not do what it was asked
 ├── StoreError           the project folder: in use, damaged, too new
+│   └── NeverFinished    a project whose making was cut short
 ├── MissingVoices        speakers without a voice, found before synthesis
 └── Cancelled            a person stopped a job
 """
@@ -35,6 +36,10 @@ class EngineError(ZweistimmeError):
 
 class StoreError(ZweistimmeError):
     """The project folder cannot be opened or written."""
+
+
+class NeverFinished(StoreError):
+    """The making of this project was cut short; there is nothing in it."""
 
 
 class MissingVoices(ZweistimmeError):

@@ -14,7 +14,7 @@ from zweistimme.media.decode import SoundReader, working_copy
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.store.clips import ClipStore
-from zweistimme.store.document import Edit
+from zweistimme.store.document import NOT_UNDONE, Edit
 
 Report = Callable[[float], None]
 Deliver = Callable[[str, Edit], None]
@@ -32,6 +32,10 @@ class Work:
     report: Report
     say: Say = field(default=lambda _text: None)
     """Tell the person something worth knowing that is no error."""
+
+    def note(self, edit: Edit) -> None:
+        """Deliver a fact that is nobody's to undo."""
+        self.deliver(NOT_UNDONE, edit)
 
     def part(self, start: float, end: float) -> Report:
         """A report for a part of the work, from *start* to *end* of the whole."""

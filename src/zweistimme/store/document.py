@@ -12,13 +12,15 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-from zweistimme.project.errors import StoreError
+from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import Database
 from zweistimme.store.records import EMPTY, difference, patched
 
 DATABASE = "project.sqlite"
+NOT_UNDONE = ""
+_BEGUN = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", f"{DATABASE}-journal", "lock")
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,14 +57,18 @@ class Document:
 
     @classmethod
     def create(cls, folder: Path, project: Project) -> Document:
-        """A new project in *folder*, which must be empty or not there yet."""
-        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-            raise StoreError(f"{folder} is already there and not empty. Choose another folder for the project.")
+        """A new project in *folder*, which must be empty, not there yet, or hold a project that was never finished."""
+        taken = StoreError(f"{folder} is already there and not empty. Choose another folder for the project.")
+        if folder.exists() and (not folder.is_dir() or any(file.name not in _BEGUN for file in folder.iterdir())):
+            raise taken
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another place.") from error
         document = cls(folder, _locked(folder))
+        if document._project is not EMPTY:
+            document.close()
+            raise taken
         document._store(project, "New project", keep_history=False)
         return document
 
@@ -74,7 +80,7 @@ class Document:
         document = cls(folder, _locked(folder))
         if document._project is EMPTY:
             document.close()
-            raise StoreError(f"The project in {folder} was never finished being made. Remove the folder, start anew.")
+            raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
         return document
 
     def close(self) -> None:
@@ -106,12 +112,11 @@ class Document:
         return lambda: self._listeners.remove(listener)
 
     def apply(self, label: str, edit: Edit, gesture: str = "") -> Project:
-        """Apply an edit in one transaction; edits with the same *gesture* in a row are undone together."""
-        return self._store(edit(self._project), label, gesture)
+        """Apply an edit in one transaction; edits with the same *gesture* in a row are undone together.
 
-    def note(self, edit: Edit) -> Project:
-        """Store a fact that is nobody's to undo, such as what was handed over."""
-        return self._store(edit(self._project), "Noted", keep_history=False)
+        The label NOT_UNDONE is for facts that are nobody's to undo, such as what was handed over.
+        """
+        return self._store(edit(self._project), label, gesture, keep_history=label != NOT_UNDONE)
 
     def undo(self) -> str | None:
         """Take the last gesture back; its label, or None if there is nothing to undo."""

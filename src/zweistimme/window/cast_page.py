@@ -51,7 +51,7 @@ class CastPage(QWidget):
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
-                widget.setParent(None)
+                widget.hide()
                 widget.deleteLater()
         project, version = self._desk.project, self._desk.version
         if version is None or not project.segments:

@@ -6,6 +6,7 @@ import re
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from zweistimme.formats.captions import Cue, write_srt, write_vtt
@@ -70,7 +71,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     for tag in tags:
         made_from = mix_fingerprint(project, find_version(project, tag))
         delivery = Delivery(str(folder), files, made_from)
-        work.deliver(f"Hand over {tag}", lambda now, tag=tag, made=delivery: set_delivery(now, tag, made))  # type: ignore[misc]
+        work.note(partial(set_delivery, tag=tag, delivery=delivery))
     work.report(1.0)
     return [*(folder / file for file in files), manifest]
 

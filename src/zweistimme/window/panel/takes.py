@@ -36,7 +36,7 @@ class TakeRow(QWidget):
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
-                widget.setParent(None)
+                widget.hide()
                 widget.deleteLater()
         self.buttons = []
         version, line = self._desk.version, self._desk.line()
