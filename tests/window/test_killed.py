@@ -19,7 +19,7 @@ from PyQt6.QtTest import QTest
 from zweistimme.project import edits
 from zweistimme.window.app import make_app
 from zweistimme.window.main_window import MainWindow
-make_app()
+app = make_app()
 window = MainWindow()
 window.show()
 window.open_project(Path(sys.argv[1]))
