@@ -1,0 +1,1 @@
+"""What is measured: ``make bench``. Every figure stands beside something named."""

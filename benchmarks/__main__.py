@@ -1,0 +1,38 @@
+"""Run all benchmarks, or those named: ``python -m benchmarks plan stretch``."""
+
+from __future__ import annotations
+
+import sys
+
+from rich.console import Console
+from rich.table import Table
+
+from benchmarks import engines, numeric, whole
+
+GROUPS = {
+    "plan": numeric.plan,
+    "stretch": numeric.stretching,
+    "loudness": numeric.loudness,
+    "decode": numeric.decoding,
+    "voice": engines.voice,
+    "recogniser": engines.recogniser,
+    "demo": whole.demo,
+    "window": whole.window,
+    "memory": whole.memory,
+}
+
+
+def main() -> None:
+    """Print a table; a row a figure."""
+    wanted = sys.argv[1:] or list(GROUPS)
+    unknown = [name for name in wanted if name not in GROUPS]
+    if unknown:
+        raise SystemExit(f"There is no benchmark {', '.join(unknown)}. There are: {', '.join(GROUPS)}.")
+    table = Table("Benchmark", "What", "Figure", "Against")
+    for name in wanted:
+        for what, figure, against in GROUPS[name]():
+            table.add_row(name, what, figure, against)
+    Console(width=130).print(table)
+
+
+main()
