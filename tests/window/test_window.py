@@ -453,6 +453,7 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     view.go_on()
     wait_for_job(qtbot, view.desk)
     assert view.cast._about.text().startswith("1 without a voice")
+    assert "speaks fr-FR" in view.notices.words.text()
     window.close_project()
 
 

@@ -7,6 +7,14 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+_PREFIX = ".writing-"
+
+
+def remove_unfinished(folder: Path) -> None:
+    """Remove what a process that was killed had not finished writing in *folder* and below."""
+    for path in folder.rglob(f"{_PREFIX}*"):
+        path.unlink(missing_ok=True)
+
 
 def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     """Have *write* make a file under a temporary name beside *path*, then move it into place.
@@ -14,7 +22,7 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     The file is on disk before it gets its name; if *write* raises, nothing is left behind.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(prefix=".writing-", suffix=path.suffix, dir=path.parent)
+    handle, name = tempfile.mkstemp(prefix=_PREFIX, suffix=path.suffix, dir=path.parent)
     os.close(handle)
     temporary = Path(name)
     try:

@@ -6,6 +6,7 @@ import hashlib
 import json
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version
 
@@ -13,8 +14,9 @@ IMPORTED_VOICE = "a person"
 """What stands for the voice in the fingerprint of a take that no engine made."""
 
 
+@lru_cache(maxsize=200_000)
 def fingerprint(*parts: object) -> str:
-    """A short stable name for what something was made from.
+    """A short stable name for what something was made from; kept, since every view asks for the same ones.
 
     >>> fingerprint("a", 1) == fingerprint("a", 1) != fingerprint("a", 2)
     True
@@ -84,7 +86,7 @@ def placement_is_stale(version: Version, segment: Segment) -> bool:
 
 def mix_fingerprint(project: Project, version: Version) -> str:
     """What a hand-over is made from: placements, wordings, programme and mix settings."""
-    rows = []
+    rows: list[tuple[object, ...]] = []
     for segment in project.segments:
         placement, line = version.placements.get(segment.id), version.lines.get(segment.id)
         if placement is not None and line is not None:
@@ -94,7 +96,7 @@ def mix_fingerprint(project: Project, version: Version) -> str:
     if project.programme:
         bed = project.programme.bed
         sounds = (project.programme.sound.checksum, bed.checksum if bed else None)
-    return fingerprint("mix", rows, repr(project.mix), version.style, sounds)
+    return fingerprint("mix", tuple(rows), repr(project.mix), version.style, sounds)
 
 
 class Step(StrEnum):

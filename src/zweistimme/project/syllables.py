@@ -6,6 +6,7 @@ Rates are those of Pellegrino, Coupé and Marsico (Language 87, 2011), in syllab
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import Final
 
 RATES: Final = {
@@ -26,6 +27,7 @@ _SILENT_E = re.compile(r"[^aeiouyl]e$|[^aeioudt]ed$")
 _WORD = re.compile(r"[^\W\d_]+|\d+")
 
 
+@lru_cache(maxsize=200_000)
 def syllables(text: str, tag: str = "") -> int:
     """Syllables of a text; a number counts two for each digit. Parentheticals are not spoken.
 

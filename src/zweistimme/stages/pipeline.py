@@ -6,9 +6,10 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.engines.registry import engine
+from zweistimme.project.errors import MissingVoices
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project
-from zweistimme.stages.cast import cast
+from zweistimme.stages.cast import cast, check_cast
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.transcribe import transcribe
@@ -38,7 +39,7 @@ def next_step(project: Project, tag: str) -> Step | None:
         return Step.TRANSCRIPT
     if open_translations(project, tag):
         return Step.TRANSLATION
-    if not states[Step.CAST].complete:
+    if _uncast(project, tag):
         return Step.CAST
     if open_takes(project, tag):
         return Step.TAKES
@@ -49,6 +50,15 @@ def next_step(project: Project, tag: str) -> Step | None:
     if not states[Step.HANDOVER].complete:
         return Step.HANDOVER
     return None
+
+
+def _uncast(project: Project, tag: str) -> bool:
+    """Whether a speaker without a voice has lines that need one; imported takes need none."""
+    try:
+        check_cast(project, [tag])
+    except MissingVoices:
+        return True
+    return False
 
 
 def how_many(project: Project, tag: str, step: Step) -> int:

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
+from zweistimme.media.atomic import remove_unfinished
 from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.clips import ClipStore
@@ -81,6 +82,8 @@ class Document:
         if document._project is EMPTY:
             document.close()
             raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
+        for name in ("clips", "cache"):
+            remove_unfinished(folder / name)
         return document
 
     def close(self) -> None:

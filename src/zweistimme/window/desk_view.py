@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -12,6 +13,7 @@ from zweistimme.project.facts import Step, progress
 from zweistimme.stages.caption import CaptionRules, dub_captions
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
 from zweistimme.stages.work import Work
+from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
@@ -42,12 +44,14 @@ class DeskView(QWidget):
         self.peaks = PeakStore(clips, cache, self)
         self.mixer = LaneMixer(clips, cache)
         self.player = Player(self.mixer, self)
+        self.captions = Latest("captions", self)
         self.strip, self.rail = TopStrip(desk), Rail()
         self.score, self.overview = ScoreView(desk, self.peaks), Overview(desk)
         self.closeup = CloseUp(desk, self.peaks)
         self.picture, self.line = PictureView(), LinePanel(desk)
         self.cast, self.handover = CastPage(desk), HandoverPage(desk)
         self.transport, self.notices = Transport(self.player, self.mixer), NoticeBar(desk)
+        self._picture_path: Path | None = None
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLE_MS)
@@ -134,6 +138,7 @@ class DeskView(QWidget):
         desk.changed.connect(lambda _change: self._settle.start())
         desk.version_changed.connect(lambda _tag: self._load_sound())
         desk.finished.connect(self._finished)
+        self.captions.ready.connect(self.picture.set_captions)
 
     # listening
 
@@ -145,12 +150,11 @@ class DeskView(QWidget):
         self.transport.show_lanes()
         self.player.end_us = float(programme.sound.duration_us) if programme else 0.0
         path = Path(programme.sound.path) if programme and programme.picture else None
-        if getattr(self, "_picture_path", 0) != path:
+        if self._picture_path != path:
             self._picture_path = path
             self.picture.open(path)
         if tag in project.versions:
-            rules = CaptionRules()
-            self.picture.set_captions(dub_captions(project, tag, self.desk.document.clips, rules))
+            self.captions.want(partial(dub_captions, project, tag, self.desk.document.clips, CaptionRules()))
 
     def _show_playhead(self, time_us: float) -> None:
         self.score.show_playhead(time_us, follow=self.player.playing)
@@ -255,6 +259,7 @@ class DeskView(QWidget):
         """End every thread, then let go of the project."""
         self.player.pause()
         self._settle.stop()
+        self.captions.close()
         self.picture.close_source()
         self.peaks.close()
         self.mixer.close()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QToolButton, QWidget
 
 from zweistimme.window.actions import tip
@@ -22,6 +22,7 @@ class NoticeBar(QWidget):
         row.setContentsMargins(14, 3, 14, 3)
         self.words = QLabel()
         self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
         self._away = QToolButton()
         self._away.setText("put away")
         self._away.setFont(font(SMALL_PT))

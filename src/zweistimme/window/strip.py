@@ -125,6 +125,7 @@ class TopStrip(QWidget):
         column = QVBoxLayout()
         column.setSpacing(0)
         self._title, self._about = QLabel(), QLabel()
+        self._title.setTextFormat(Qt.TextFormat.PlainText)
         self._title.setFont(font(TITLE_PT, bold=True))
         self._about.setFont(font(SMALL_PT))
         self._about.setProperty("faded", True)

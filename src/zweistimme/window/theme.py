@@ -131,11 +131,10 @@ def _style_sheet(t: Theme) -> str:
     QToolButton:hover {{ background: {t.card}; }}
     QToolButton:checked {{ background: {t.chosen}; }}
     QToolButton:focus {{ border: 2px solid {t.original}; }}
-    QPlainTextEdit, QLineEdit, QComboBox {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule};
+    QPlainTextEdit, QLineEdit {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule};
         border-radius: 5px; padding: 3px 5px; }}
-    QPlainTextEdit:focus, QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.original}; }}
+    QPlainTextEdit:focus, QLineEdit:focus {{ border: 1px solid {t.original}; }}
     QPlainTextEdit#wordingEdit:focus {{ border: 1px solid {t.dub}; }}
-    QComboBox::drop-down {{ border: none; width: 18px; }}
     QListView, QTableView, QTreeView {{ background: {t.card}; border: 1px solid {t.rule}; border-radius: 5px; }}
     QHeaderView::section {{ background: {t.sheet}; color: {t.faded}; border: none; padding: 5px; }}
     QScrollBar:vertical {{ background: {t.paper}; width: 11px; margin: 0; }}

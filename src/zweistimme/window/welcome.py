@@ -64,6 +64,7 @@ class WelcomePage(QWidget):
         column.addLayout(self._recent)
         self.words = QLabel()
         self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setStyleSheet(f"color: {colour('hard').name()}")
         column.addWidget(self.words)
         column.addStretch(3)

@@ -34,6 +34,11 @@ def cast(work: Work, engine: Engine, tag: str) -> None:
         work.deliver("Measure the speakers", lambda project: set_pitches(project, pitches))
     known = {speaker.id: speaker.pitch_hz for speaker in work.project.speakers.values()} | pitches
     choice = proposed(work.project, tag, known, engine.info().voices)
+    cast_already = find_version(work.project, tag).cast
+    mute = [key for key in speakers_in_use(work.project) if key not in choice and key not in cast_already]
+    if mute:
+        names = ", ".join(work.project.speakers[key].name for key in mute)
+        work.say(f"No voice of {engine.info().name} speaks {tag}, so {names} stay without one. Import takes for them.")
 
     def edit(project: Project) -> Project:
         for speaker, voice in choice.items():

@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 
 from zweistimme.formats.captions import Cue, write_srt, write_vtt
-from zweistimme.media.atomic import written_text
+from zweistimme.media.atomic import remove_unfinished, written_text
 from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, container_for, mux_copy
 from zweistimme.project.edits import find_version, set_delivery
 from zweistimme.project.errors import MediaError, StoreError
@@ -42,6 +42,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
+    remove_unfinished(folder)
     said: list[str] = []
     tell = work.say
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -98,6 +100,7 @@ class LinePanel(QWidget):
         column.addWidget(self._why_title)
         self.why = QLabel()
         self.why.setWordWrap(True)
+        self.why.setTextFormat(Qt.TextFormat.PlainText)
         self.why.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         column.addWidget(self.why)
         column.addStretch(1)
@@ -109,6 +112,7 @@ class LinePanel(QWidget):
         self.swatch = QLabel()
         self.swatch.setFixedSize(9, 18)
         self.speaker = QLabel()
+        self.speaker.setTextFormat(Qt.TextFormat.PlainText)
         self.speaker.setFont(font(TITLE_PT, bold=True))
         self.seen = QToolButton()
         self.seen.setFont(font(SMALL_PT))
@@ -210,7 +214,7 @@ class LinePanel(QWidget):
                 continue
             count = measured_length(self._desk.project, version, segment, wording).syllables
             button = WordingButton(wording, f"{count - now:+d} syll.")
-            button.setToolTip(f"<p>Use “{wording}” instead. {tip('shorter')}</p>")
+            button.setToolTip(f"<p>Use “{escape(wording)}” instead. {tip('shorter')}</p>")
             button.clicked.connect(lambda _on=False, wording=wording: self._use(wording))
             self._shorter.addWidget(button)
 

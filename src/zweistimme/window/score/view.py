@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from zweistimme.project.edits import pin_line, retime_segment, set_line_text, set_segment_text
-from zweistimme.project.languages import english_name, own_name
 from zweistimme.project.model import Pin, Project
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
-from zweistimme.window.score import painting
+from zweistimme.window.score import overlay, painting
 from zweistimme.window.score.editor import CardEditor
 from zweistimme.window.score.geometry import (
     HEADER,
@@ -25,7 +26,7 @@ from zweistimme.window.score.geometry import (
     original_cards,
 )
 from zweistimme.window.score.gestures import Drag, Grip, card_at, drag_at
-from zweistimme.window.theme import SMALL_PT, TEXT_PT, colour, font
+from zweistimme.window.theme import colour
 
 _CLOSEST, _WIDEST = 400.0, 2.0
 _TAIL_US = 3_000_000
@@ -176,70 +177,14 @@ class ScoreView(QAbstractScrollArea):
             painting.paint_dub_card(painter, scene, card)
         for card in originals:
             painting.paint_original_card(painter, scene, card)
-        self._paint_drag(painter, scene)
-        self._paint_playhead(painter, scene)
+        if self._drag is not None and self._drag_to is not None:
+            over_take = self._drag.grip is Grip.TAKE
+            overlay.paint_ghost(painter, scene, self._drag_to, over_take=over_take)
+        overlay.paint_playhead(painter, scene, self._playhead_us)
         painter.restore()
-        self._paint_header(painter, scene)
+        overlay.paint_header(painter, scene)
         if not self._desk.project.segments:
-            self._paint_empty(painter, scene)
-
-    def _paint_header(self, painter: QPainter, scene: painting.Scene) -> None:
-        painter.fillRect(QRectF(0, 0, scene.width, HEADER - 4), colour("sheet"))
-        painter.setPen(QPen(colour("rule"), 1))
-        painter.drawLine(QPointF(0, HEADER - 4.5), QPointF(scene.width, HEADER - 4.5))
-        project, version = self._desk.project, self._desk.version
-        source = english_name(project.source_tag)
-        self._heading(painter, scene.columns.original[0], "ORIGINAL", source, "original", scene.columns.original[1])
-        painter.setFont(font(SMALL_PT, italic=True))
-        painter.setPen(colour("faded"))
-        ribbon = scene.columns.ribbon
-        painter.drawText(QRectF(ribbon[0], 0, ribbon[1], HEADER - 4), Qt.AlignmentFlag.AlignCenter, "fit")
-        if version is not None:
-            about = f"{own_name(version.tag)} · {version.style.value}"
-            self._heading(painter, scene.columns.dub[0], "DUB", about, "dub", scene.columns.dub[1])
-
-    def _heading(self, painter: QPainter, x: float, title: str, about: str, role: str, width: float) -> None:
-        painter.setFont(font(SMALL_PT, bold=True))
-        painter.setPen(colour(role))
-        painter.drawText(QPointF(x + 2, 17), title)
-        shift = painter.fontMetrics().horizontalAdvance(title) + 14
-        painter.setFont(font(SMALL_PT))
-        painter.setPen(colour("faded"))
-        about = painter.fontMetrics().elidedText(about, Qt.TextElideMode.ElideRight, int(width - shift - 4))
-        painter.drawText(QPointF(x + shift, 17), about)
-
-    def _paint_playhead(self, painter: QPainter, scene: painting.Scene) -> None:
-        y = self.scale.y(self._playhead_us)
-        if not HEADER <= y <= scene.height:
-            return
-        painter.setPen(QPen(colour("playhead"), 1.4))
-        painter.drawLine(QPointF(RULER - 6, y), QPointF(scene.width, y))
-        box = QRectF(2, y - 9, RULER - 6, 18)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour("playhead"))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(colour("card"))
-        painter.setFont(font(SMALL_PT, bold=True))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, clock(round(self._playhead_us)))
-
-    def _paint_drag(self, painter: QPainter, scene: painting.Scene) -> None:
-        if self._drag is None or self._drag_to is None:
-            return
-        left, width = scene.columns.dub_wave if self._drag.grip is Grip.TAKE else scene.columns.original
-        top, bottom = (self.scale.y(time) for time in self._drag_to)
-        pen = QPen(colour("chosen_edge"), 2)
-        pen.setStyle(Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        painter.setBrush(colour("chosen", 110))
-        painter.drawRect(QRectF(left, top, width, bottom - top))
-
-    def _paint_empty(self, painter: QPainter, scene: painting.Scene) -> None:
-        painter.setFont(font(TEXT_PT + 1))
-        painter.setPen(colour("faded"))
-        left, width = scene.columns.original
-        box = QRectF(left + 8, HEADER + 40, width - 16, 160)
-        words = "No transcript yet.\n\nPress Continue to have the speech recognised."
-        painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)
+            overlay.paint_empty(painter, scene)
 
     # the mouse
 
@@ -334,7 +279,7 @@ class ScoreView(QAbstractScrollArea):
         card = card_at(scene, self._originals, scene.columns.ribbon, at)
         placed = self._desk.placed(card.segment.id) if card else None
         text = placed[0].reason if placed else text
-        QToolTip.showText(event.globalPosition().toPoint(), f"<p>{text}</p>" if text else "", self)
+        QToolTip.showText(event.globalPosition().toPoint(), f"<p>{escape(text)}</p>" if text else "", self)
 
     # writing in place
 

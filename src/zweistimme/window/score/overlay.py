@@ -1,0 +1,76 @@
+"""What lies over the cards of the Score: the column heads, the playhead, the ghost of a drag, and an empty score."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from zweistimme.project.languages import english_name, own_name
+from zweistimme.project.times import clock
+from zweistimme.window.score.geometry import HEADER, RULER
+from zweistimme.window.score.painting import Scene
+from zweistimme.window.theme import SMALL_PT, TEXT_PT, colour, font
+
+
+def paint_header(painter: QPainter, scene: Scene) -> None:
+    """What each column is."""
+    painter.fillRect(QRectF(0, 0, scene.width, HEADER - 4), colour("sheet"))
+    painter.setPen(QPen(colour("rule"), 1))
+    painter.drawLine(QPointF(0, HEADER - 4.5), QPointF(scene.width, HEADER - 4.5))
+    project, version = scene.desk.project, scene.desk.version
+    _heading(painter, scene.columns.original, "ORIGINAL", english_name(project.source_tag), "original")
+    painter.setFont(font(SMALL_PT, italic=True))
+    painter.setPen(colour("faded"))
+    left, width = scene.columns.ribbon
+    painter.drawText(QRectF(left, 0, width, HEADER - 4), Qt.AlignmentFlag.AlignCenter, "fit")
+    if version is not None:
+        _heading(painter, scene.columns.dub, "DUB", f"{own_name(version.tag)} · {version.style.value}", "dub")
+
+
+def _heading(painter: QPainter, column: tuple[float, float], title: str, about: str, role: str) -> None:
+    left, width = column
+    painter.setFont(font(SMALL_PT, bold=True))
+    painter.setPen(colour(role))
+    painter.drawText(QPointF(left + 2, 17), title)
+    shift = painter.fontMetrics().horizontalAdvance(title) + 14
+    painter.setFont(font(SMALL_PT))
+    painter.setPen(colour("faded"))
+    shown = painter.fontMetrics().elidedText(about, Qt.TextElideMode.ElideRight, int(width - shift - 4))
+    painter.drawText(QPointF(left + shift, 17), shown)
+
+
+def paint_playhead(painter: QPainter, scene: Scene, time_us: float) -> None:
+    """A line across, with the time at the ruler."""
+    y = scene.scale.y(time_us)
+    if not HEADER <= y <= scene.height:
+        return
+    painter.setPen(QPen(colour("playhead"), 1.4))
+    painter.drawLine(QPointF(RULER - 6, y), QPointF(scene.width, y))
+    box = QRectF(2, y - 9, RULER - 6, 18)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour("playhead"))
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(colour("card"))
+    painter.setFont(font(SMALL_PT, bold=True))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, clock(round(time_us)))
+
+
+def paint_ghost(painter: QPainter, scene: Scene, interval_us: tuple[int, int], *, over_take: bool) -> None:
+    """Where what is dragged would come to lie."""
+    left, width = scene.columns.dub_wave if over_take else scene.columns.original
+    top, bottom = (scene.scale.y(time) for time in interval_us)
+    pen = QPen(colour("chosen_edge"), 2)
+    pen.setStyle(Qt.PenStyle.DashLine)
+    painter.setPen(pen)
+    painter.setBrush(colour("chosen", 110))
+    painter.drawRect(QRectF(left, top, width, bottom - top))
+
+
+def paint_empty(painter: QPainter, scene: Scene) -> None:
+    """What to do next where there is no transcript."""
+    painter.setFont(font(TEXT_PT + 1))
+    painter.setPen(colour("faded"))
+    left, width = scene.columns.original
+    box = QRectF(left + 8, HEADER + 40, width - 16, 160)
+    words = "No transcript yet.\n\nPress Continue to have the speech recognised."
+    painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)
