@@ -58,7 +58,7 @@ def window() -> Rows:
 
 
 _BRING_IN = """
-import json, resource, sys, time
+import json, sys, time
 from pathlib import Path
 from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
@@ -68,7 +68,8 @@ with Document.create(Path(sys.argv[2]), Project("x", "en-GB")) as d:
     began = time.perf_counter()
     work = Work(d.project, d.clips, d.cache, lambda l, e: d.apply(l, e) and None, lambda s: None)
     bring_in(work, Path(sys.argv[1]))
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    status = Path("/proc/self/status").read_text()
+    peak = int(status.split("VmHWM:")[1].split()[0]) / 1024
     print(json.dumps([time.perf_counter() - began, peak]))
 """
 

@@ -20,7 +20,8 @@ from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.work import Work
-from zweistimme.store.document import DATABASE, Document
+from zweistimme.store.document import Document
+from zweistimme.store.names import DATABASE
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 LONGEST_S = 120.0

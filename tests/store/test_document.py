@@ -18,7 +18,8 @@ from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.model import Delivery, Pin, Project
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import SCHEMA, UPGRADES
-from zweistimme.store.document import DATABASE, NOT_UNDONE, Change, Document
+from zweistimme.store.document import NOT_UNDONE, Change, Document
+from zweistimme.store.names import DATABASE
 from zweistimme.store.records import EMPTY, difference, patched
 
 ROWS = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]

@@ -25,7 +25,8 @@ from zweistimme.stages.handover import hand_over
 from zweistimme.stages.transcribe import transcribe, transcript_from_cues
 from zweistimme.stages.translate import open_translations, translate, translation_from_cues
 from zweistimme.stages.voice import import_takes, open_takes, voice
-from zweistimme.store.document import DATABASE, Document
+from zweistimme.store.document import Document
+from zweistimme.store.names import DATABASE
 
 
 def dub(

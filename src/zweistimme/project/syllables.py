@@ -23,7 +23,7 @@ _USUAL: Final = 6.5
 _CALM: Final = 0.82
 """Narration and drama are slower than the read passages of that study."""
 _VOWELS = re.compile(r"[aeiouyäöüáéíóúàèâêôûœæåøãõ]+")
-_SILENT_E = re.compile(r"[^aeiouyl]e$|[^aeioudt]ed$")
+_SILENT_E = re.compile(r"[^aeiouyl]e$|[^aeiouycghsxz]es$|[^aeioudt]ed$")
 _WORD = re.compile(r"[^\W\d_]+|\d+")
 
 

@@ -17,9 +17,9 @@ from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import Database
+from zweistimme.store.names import DATABASE
 from zweistimme.store.records import EMPTY, difference, patched
 
-DATABASE = "project.sqlite"
 NOT_UNDONE = ""
 _BEGUN = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", f"{DATABASE}-journal", "lock")
 

@@ -32,10 +32,11 @@ def run(path: Path | None, *, demo: bool = False) -> int:
             "There is no display to open a window on. Use the commands instead: zweistimme dub --help."
         )
     app = make_app()
-    from zweistimme.window.main_window import MainWindow
+    from zweistimme.window.main_window import MainWindow, load_the_rest
 
     window = MainWindow()
     window.show()
+    QTimer.singleShot(0, load_the_rest)
     if demo:
         QTimer.singleShot(0, window.open_demo)
     elif path is not None:

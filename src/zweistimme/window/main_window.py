@@ -2,31 +2,37 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
-from zweistimme.media.probe import probe, title_from
-from zweistimme.project.edits import add_version, pin_line
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Pin, Project, Style
-from zweistimme.stages.bring_in import bring_in
-from zweistimme.store.document import DATABASE, Document
+from zweistimme.store.names import DATABASE
 from zweistimme.window.actions import bind
-from zweistimme.window.bridge import Desk
-from zweistimme.window.desk_view import DeskView
-from zweistimme.window.new_project import NewProject, NewProjectDialog
 from zweistimme.window.recent import free_folder, remember
-from zweistimme.window.score import text as score_text
 from zweistimme.window.sheet import ShortcutSheet
 from zweistimme.window.theme import DAY, NIGHT, apply_theme, theme
 from zweistimme.window.welcome import WelcomePage
 
+if TYPE_CHECKING:
+    from zweistimme.store.document import Document
+    from zweistimme.window.desk_view import DeskView
+    from zweistimme.window.new_project import NewProject
+
+
+def load_the_rest() -> None:
+    """Import what a project on the desk needs, while the welcome page is already there to be read."""
+    threading.Thread(target=import_module, args=("zweistimme.window.desk_view",), daemon=True).start()
+
 
 class MainWindow(QMainWindow):
-    """Holds the pages; what happens on them is theirs."""
+    """Holds the pages; what happens on them is theirs. What is slow to import is imported where it is used."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -92,6 +98,8 @@ class MainWindow(QMainWindow):
 
     def open_project(self, folder: Path) -> None:
         """Put a project on the desk."""
+        from zweistimme.store.document import Document
+
         try:
             document = Document.open(folder)
         except ZweistimmeError as error:
@@ -101,6 +109,9 @@ class MainWindow(QMainWindow):
 
     def ask_new(self, media: Path) -> None:
         """Ask what a new project needs, then make it."""
+        from zweistimme.media.probe import probe
+        from zweistimme.window.new_project import NewProjectDialog
+
         try:
             probe(media)
         except ZweistimmeError as error:
@@ -112,6 +123,11 @@ class MainWindow(QMainWindow):
 
     def make_project(self, wanted: NewProject, title: str = "") -> None:
         """Make a project and bring in its programme as its first job."""
+        from zweistimme.media.probe import title_from
+        from zweistimme.project.edits import add_version
+        from zweistimme.stages.bring_in import bring_in
+        from zweistimme.store.document import Document
+
         begun = Project(title or title_from(wanted.media), wanted.source_tag)
         try:
             for tag in wanted.tags:
@@ -126,12 +142,16 @@ class MainWindow(QMainWindow):
     def open_demo(self) -> None:
         """A new project with the demo programme in it."""
         from zweistimme.demo.script import BED, MEDIA, SOURCE, TARGETS, TITLE, data_file
+        from zweistimme.window.new_project import NewProject
 
         folder = free_folder(TITLE)
         wanted = NewProject(data_file(MEDIA), folder, SOURCE, TARGETS, Style.PHRASE_SYNC, data_file(BED))
         self.make_project(wanted, TITLE)
 
     def _show(self, document: Document) -> DeskView:
+        from zweistimme.window.bridge import Desk
+        from zweistimme.window.desk_view import DeskView
+
         self.close_project()
         remember(document.folder)
         self.view = DeskView(Desk(document))
@@ -172,6 +192,8 @@ class MainWindow(QMainWindow):
             view.desk.show_version(tags[(tags.index(view.desk.tag) + 1) % len(tags)])
 
     def _pin(self, view: DeskView) -> None:
+        from zweistimme.project.edits import pin_line
+
         desk = view.desk
         line, placed, tag = desk.line(), desk.placed(), desk.tag
         if line is None or placed is None:
@@ -188,7 +210,8 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, NIGHT if theme() is DAY else DAY)
-        score_text.forget()
+        if self.view is not None:
+            self.view.score.forget_text()
         if self.view is not None:
             folder, selected, tag = self.view.desk.document.folder, self.view.desk.segment_id, self.view.desk.tag
             if self.view.desk.job is not None:

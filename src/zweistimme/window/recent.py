@@ -8,7 +8,7 @@ from pathlib import Path
 import platformdirs
 
 from zweistimme.media.atomic import written_text
-from zweistimme.store.document import DATABASE
+from zweistimme.store.names import DATABASE
 
 _MOST = 8
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.project.facts import Progress, Step, progress
@@ -12,27 +12,8 @@ from zweistimme.project.times import clock
 from zweistimme.stages.pipeline import ORDER, VERBS, how_many, next_step
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
+from zweistimme.window.sign import Sign
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
-
-
-class Sign(QWidget):
-    """Two voices, one line each."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setFixedSize(46, 34)
-
-    def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for role, way in (("original", 1), ("dub", -1)):
-            path = QPainterPath(QPointF(3, 17))
-            for k in range(3):
-                x = 3 + k * 13.3
-                bend = 17 - way * (13 if k % 2 == 0 else -13)
-                path.quadTo(QPointF(x + 6.6, bend), QPointF(x + 13.3, 17))
-            painter.setPen(QPen(colour(role), 2.6, cap=Qt.PenCapStyle.RoundCap))
-            painter.drawPath(path)
 
 
 class StepButton(QAbstractButton):

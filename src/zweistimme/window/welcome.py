@@ -8,9 +8,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from zweistimme.store.document import DATABASE
+from zweistimme.store.names import DATABASE
 from zweistimme.window.recent import recent_projects
-from zweistimme.window.strip import Sign
+from zweistimme.window.sign import Sign
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
 
 

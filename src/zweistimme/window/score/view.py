@@ -26,6 +26,7 @@ from zweistimme.window.score.geometry import (
     original_cards,
 )
 from zweistimme.window.score.gestures import Drag, Grip, card_at, drag_at
+from zweistimme.window.score.text import forget
 from zweistimme.window.theme import colour
 
 _CLOSEST, _WIDEST = 400.0, 2.0
@@ -73,6 +74,11 @@ class ScoreView(QAbstractScrollArea):
         canvas = self.viewport()
         assert canvas is not None
         return canvas
+
+    def forget_text(self) -> None:
+        """Colours or type have changed: lay all text out anew."""
+        forget()
+        self._canvas().update()
 
     # what is shown
 

@@ -1,0 +1,6 @@
+"""Names within a project folder; quick to import."""
+
+from typing import Final
+
+DATABASE: Final = "project.sqlite"
+"""What makes a folder a project."""

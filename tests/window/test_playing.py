@@ -1,0 +1,86 @@
+"""Playback through a real sound server that has no hardware: what is played is recorded and listened to."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+PLAYER = """
+import sys, time
+from pathlib import Path
+from PyQt6.QtTest import QTest
+from zweistimme.window.app import make_app
+from zweistimme.window.main_window import MainWindow
+app = make_app()
+window = MainWindow()
+window.show()
+window.open_project(Path(sys.argv[1]))
+view = window.view
+QTest.qWait(400)
+view.player.seek(13_500_000)
+view.player.play()
+began = time.monotonic()
+QTest.qWait(2500)
+print((view.player.position_us - 13_500_000) / 1e6 / (time.monotonic() - began))
+view.player.pause()
+window.close()
+"""
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[dict[str, str]]:
+    """A sound server with one sink that goes nowhere; the environment to reach it."""
+    assert shutil.which("pulseaudio"), "pulseaudio is missing; make setup installs it"
+    home = tmp_path / "pulse"
+    home.mkdir()
+    socket = home / "pulse.sock"
+    environment = {**os.environ, "XDG_RUNTIME_DIR": str(home), "HOME": str(home), "QT_QPA_PLATFORM": "offscreen"}
+    process = subprocess.Popen(
+        [
+            "pulseaudio", "-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--realtime=no",
+            "--high-priority=no", "-L", f"module-native-protocol-unix auth-anonymous=1 socket={socket}", "-L",
+            "module-null-sink sink_name=nullsink format=float32le rate=48000 channels=2 norewinds=1",
+        ],
+        env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    try:
+        end = time.monotonic() + 10
+        while not socket.exists():
+            assert time.monotonic() < end, "the sound server did not start"
+            time.sleep(0.05)
+        yield {**environment, "PULSE_SERVER": f"unix:{socket}"}
+    finally:
+        process.terminate()
+        process.wait()
+
+
+def test_what_is_played_can_be_heard(server: dict[str, str], demo_folder: Path, tmp_path: Path) -> None:
+    recorded = tmp_path / "heard.raw"
+    with recorded.open("wb") as file:
+        recorder = subprocess.Popen(
+            ["parec", "-d", "nullsink.monitor", "--format=float32le", "--rate=48000", "--channels=2", "--raw"],
+            env=server, stdout=file, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        answer = subprocess.run(
+            [sys.executable, "-c", PLAYER, str(demo_folder)],
+            env=server,
+            capture_output=True,
+            text=True,
+            timeout=60,
+            check=True,
+        )
+        time.sleep(0.3)
+        recorder.terminate()
+        recorder.wait()
+    assert 0.9 < float(answer.stdout.strip()) < 1.05, "the playhead keeps real time"
+    heard = np.fromfile(recorded, np.float32).reshape(-1, 2)
+    loud = np.abs(heard).max(axis=1) > 0.01
+    assert loud.sum() > 48_000 // 2

@@ -1,0 +1,166 @@
+"""The parts of the Score by themselves: geometry, levels, images, strain, text."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PyQt6.QtGui import QColor
+from pytestqt.qtbot import QtBot
+
+from helpers import project_with
+from zweistimme.project.model import Placement, Segment
+from zweistimme.window.score.geometry import (
+    HEADER,
+    CardIndex,
+    Scale,
+    columns_for,
+    dub_cards,
+    original_cards,
+    tick_seconds,
+)
+from zweistimme.window.score.gestures import Drag, Grip
+from zweistimme.window.score.text import laid_out
+from zweistimme.window.score.waves import row_levels, wave_image
+from zweistimme.window.strain import Strain, overflow_words, strain_of
+from zweistimme.window.theme import DAY, NIGHT
+
+INTERVALS = st.lists(st.tuples(st.integers(0, 5000), st.integers(1, 900)), max_size=40)
+
+
+def segments(rows: list[tuple[int, int]]) -> list[Segment]:
+    made = [Segment(f"s{k}", "p1", a * 1000, (a + d) * 1000, "x") for k, (a, d) in enumerate(rows)]
+    return sorted(made, key=lambda s: (s.start_us, s.id))
+
+
+@given(INTERVALS)
+def test_cards_that_overlap_never_share_a_lane(rows: list[tuple[int, int]]) -> None:
+    cards = original_cards(segments(rows)).cards
+    assert len(cards) == len(rows)
+    for k, card in enumerate(cards):
+        assert 0 <= card.lane < card.lanes
+        for other in cards[k + 1 :]:
+            if other.start_us < card.end_us and card.start_us < other.end_us:
+                assert other.lane != card.lane
+                assert other.lanes == card.lanes
+
+
+@given(INTERVALS, st.integers(0, 5_000_000), st.integers(1, 2_000_000))
+def test_the_index_finds_exactly_what_is_in_sight(rows: list[tuple[int, int]], start: int, length: int) -> None:
+    index = original_cards(segments(rows))
+    end = start + length
+    wanted = [card for card in index.cards if card.start_us < end and card.end_us > start]
+    assert list(index.within(start, end)) == wanted
+
+
+def test_dub_cards_stand_at_their_placements() -> None:
+    project = project_with([(1.0, 2.0, "One"), (3.0, 4.0, "Two")], takes=[1.0, 1.0])
+    version = project.versions["de-DE"]
+    version.placements["s1"] = Placement("s1", "t0", 5_000_000, 900_000, 1.0, "", "")  # type: ignore[index]
+    cards = dub_cards(project.segments, version).by_id
+    assert (cards["s1"].start_us, cards["s1"].end_us) == (5_000_000, 5_900_000)
+    assert (cards["s2"].start_us, cards["s2"].end_us) == (3_000_000, 4_000_000)
+    assert CardIndex(()).within(0, 10) == []
+
+
+@given(st.floats(2, 400), st.floats(0, 1e10), st.floats(HEADER, 2000))
+def test_height_and_time_are_each_others_inverse(zoom: float, top: float, y: float) -> None:
+    scale = Scale(zoom, top)
+    assert scale.y(scale.time(y)) == pytest.approx(y, abs=1e-3)
+
+
+@pytest.mark.parametrize("width", [480, 760, 830, 1200, 2400])
+def test_columns_fill_the_width_without_overlap(width: int) -> None:
+    columns = columns_for(width)
+    parts = [columns.original, columns.original_wave, columns.ribbon, columns.dub_wave, columns.dub]
+    for (left, size), (following, _) in pairwise(parts):
+        assert left + size <= following
+    if width >= 760:
+        assert columns.dub[0] + columns.dub[1] <= width
+        assert columns.dub[1] == columns.original[1]
+
+
+def test_ticks_stay_readable() -> None:
+    for zoom in (2.0, 10.0, 27.0, 100.0, 400.0):
+        assert tick_seconds(zoom) * zoom >= 60
+
+
+def test_levels_follow_the_peaks() -> None:
+    peaks = np.zeros((300, 2), dtype=np.int8)
+    peaks[100:110] = (-60, 127)
+    times = np.arange(0, 3_000_000, 37_000, dtype=float)
+    levels = row_levels(peaks, times, 37_000)
+    loud = times[levels > 0.5]
+    assert loud.min() >= 1_000_000 - 37_000
+    assert loud.max() < 1_100_000
+    assert row_levels(peaks, np.array([-50_000.0, 9e6]), 10_000).max() == 0
+    assert row_levels(peaks[:0], times, 37_000).max() == 0
+
+
+def test_an_image_has_a_row_for_each_level() -> None:
+    image = wave_image(np.array([0.0, 1.0, 0.25]), 54, [(slice(None), QColor("#ff0000"))])
+    assert (image.width(), image.height()) == (54, 3)
+    filled = [sum(image.pixelColor(x, y).alpha() > 128 for x in range(54)) for y in range(3)]
+    assert filled[0] <= 2
+    assert filled[1] >= 50
+    assert filled[0] < filled[2] < filled[1]
+
+
+@pytest.mark.parametrize(
+    ("tempo", "overflow", "strain"),
+    [
+        (1.0, 0, Strain.CALM),
+        (0.92, 0, Strain.CALM),
+        (1.15, 0, Strain.CALM),
+        (1.2, 0, Strain.FIRM),
+        (0.85, 0, Strain.FIRM),
+        (1.31, 0, Strain.HARD),
+        (0.7, 0, Strain.HARD),
+        (1.0, 300_000, Strain.HARD),
+    ],
+)
+def test_strain_is_told_by_tempo_and_overflow(tempo: float, overflow: int, strain: Strain) -> None:
+    placement = Placement("s", "t", 0, 2_000_000, tempo, "", "", overflow_us=overflow)
+    assert strain_of(placement) is strain
+    words = overflow_words(placement, "Das ist ein langer Satz.")
+    assert bool(words) == bool(overflow)
+    assert not overflow or words.startswith("0.3 s over: about")
+
+
+def test_classes_differ_by_more_than_colour() -> None:
+    assert len({strain.pattern for strain in Strain}) == 3
+    for theme in (DAY, NIGHT):
+        assert len({getattr(theme, strain.role) for strain in Strain}) == 3
+    assert len(set(DAY.speakers)) == len(DAY.speakers) == len(NIGHT.speakers)
+
+
+def test_text_is_broken_marked_and_elided(qtbot: QtBot) -> None:
+    words = "one two three four five six seven eight nine ten"
+    whole = laid_out(words, 90, 20)
+    assert " ".join(line.text for line in whole) == words
+    short = laid_out(words, 90, 2, ((1, 0.4),))
+    assert len(short) == 2
+    assert short[1].text.endswith("…")
+    assert [confidence for _, _, confidence in short[0].doubts] == [0.4]
+
+
+@given(
+    st.sampled_from(list(Grip)),
+    st.integers(0, 9_000_000),
+    st.integers(100_000, 3_000_000),
+    st.integers(-9_000_000, 9_000_000),
+)
+def test_no_drag_turns_an_interval_around(grip: Grip, start: int, length: int, by: int) -> None:
+    drag = Drag(grip, "s", 0.0, start, start + length)
+    a, b = drag.moved(by)
+    assert b - a >= 100_000 or grip is Grip.TAKE
+    if grip is Grip.TAKE:
+        assert b - a == length
+        assert a >= 0
+    elif grip is Grip.START:
+        assert b == start + length
+    else:
+        assert a == start
