@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.facts import Step, progress
@@ -83,8 +84,9 @@ class DeskView(QWidget):
         middle = QVBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.pages, 1)
-        for widget in (self._rule(), self.notices, self.transport):
+        for widget in (self._rule(), self.transport):
             middle.addWidget(widget)
+        self.notices.setParent(self.pages)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addWidget(self.rail)
@@ -96,6 +98,17 @@ class DeskView(QWidget):
         column.addWidget(self.strip)
         column.addWidget(self._rule())
         column.addLayout(body, 1)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._place_notices()
+
+    def _place_notices(self) -> None:
+        """Over the foot of the page, beside the panel."""
+        width = self.pages.width() - (_PANEL_WIDTH if self.pages.currentIndex() == 0 else 0)
+        height = max(38, self.notices.heightForWidth(width))
+        self.notices.setGeometry(0, self.pages.height() - height, width, height)
+        self.notices.raise_()
 
     def _panel(self) -> QWidget:
         panel = QWidget()
@@ -138,6 +151,7 @@ class DeskView(QWidget):
         desk.changed.connect(lambda _change: self._settle.start())
         desk.version_changed.connect(lambda _tag: self._load_sound())
         desk.finished.connect(self._finished)
+        self.notices.changed.connect(self._place_notices)
         self.captions.ready.connect(self.picture.set_captions)
 
     # listening
@@ -200,6 +214,7 @@ class DeskView(QWidget):
         """Show a page of the rail."""
         self.rail.show_page(name)
         self.pages.setCurrentIndex(list(self.rail.buttons).index(name))
+        self._place_notices()
 
     def go_on(self) -> None:
         """Do the next thing that is missing."""
@@ -251,7 +266,7 @@ class DeskView(QWidget):
         self.desk.notice("done", "Nothing in this version needs you.")
 
     def _finished(self, name: str, done: bool) -> None:
-        if done and not self.notices.words.text():
+        if done and self.notices.kind in ("", "done"):
             self.desk.notice("done", f"{name}: done.")
         self._load_sound()
 

@@ -55,7 +55,7 @@ class NewProjectDialog(QDialog):
         self.style_box.addItems([style.value for style in Style])
         self.folder = QLineEdit(str(free_folder(media.stem)))
         self.bed = QLineEdit()
-        self.bed.setPlaceholderText("none: the original is turned down under the dub")
+        self.bed.setPlaceholderText("none: the original is turned down")
         form = QFormLayout(self)
         form.addRow("Spoken in", self.source)
         form.addRow("Dub into", self.targets)

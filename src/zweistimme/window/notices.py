@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QToolButton, QWidget
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QToolButton, QWidget
 
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk, Notice
@@ -12,12 +12,19 @@ from zweistimme.window.theme import SMALL_PT, colour, font
 _NOTE_MS = 9_000
 
 
-class NoticeBar(QWidget):
-    """One line above the transport. Errors stay until they are put away; notes go by themselves."""
+class NoticeBar(QFrame):
+    """Lies over the foot of the page, so that nothing moves when it comes and goes. Errors stay until they are put
+    away; notes go by themselves."""
+
+    changed = pyqtSignal()
+    """It may need another height."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
+        self.kind = ""
+        self.setAutoFillBackground(True)
+        self.setFrameShape(QFrame.Shape.StyledPanel)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 3, 14, 3)
         self.words = QLabel()
@@ -50,15 +57,18 @@ class NoticeBar(QWidget):
         """Say something."""
         role = {"error": "hard", "done": "calm"}.get(notice.kind, "ink")
         self.words.setStyleSheet(f"color: {colour(role).name()}")
+        self.kind = notice.kind
         self.words.setText(notice.text)
         self._away.show()
         self.show()
+        self.changed.emit()
         if notice.kind == "error":
             self._timer.stop()
         else:
             self._timer.start(_NOTE_MS)
 
     def _clear(self) -> None:
+        self.kind = ""
         self.words.clear()
         self._away.hide()
         self.setVisible(self._desk.job is not None)
@@ -72,3 +82,4 @@ class NoticeBar(QWidget):
             self._job.setText(f"{job.name} …")
             self._bar.setValue(round(job.progress * 1000))
         self.setVisible(running or bool(self.words.text()))
+        self.changed.emit()

@@ -18,7 +18,8 @@ class ShortcutSheet(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 18, 24, 18)
         grid = QGridLayout()
-        grid.setHorizontalSpacing(26)
+        grid.setHorizontalSpacing(30)
+        grid.setVerticalSpacing(20)
         column.addLayout(grid)
         groups = list(dict.fromkeys(spec.group for spec in ACTIONS))
         for place, group in enumerate(groups):

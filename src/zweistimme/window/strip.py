@@ -43,6 +43,8 @@ class StepButton(QAbstractButton):
         state = self._progress
         if self.step is Step.HANDOVER:
             return "done" if state.done else "older" if state.stale else "not yet"
+        if not state.total:
+            return "–"
         return f"{state.done}/{state.total}" + (f" · {state.stale} stale" if state.stale else "")
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
@@ -151,7 +153,8 @@ class TopStrip(QWidget):
                 self._versions[tag] = button
         for tag, button in self._versions.items():
             state = progress(self._desk.project, self._desk.project.versions[tag])[Step.FIT]
-            button.setText(f"{own_name(tag, region=False)}\n{state.done} of {state.total}")
+            count = f"{state.done} of {state.total}" if state.total else "nothing yet"
+            button.setText(f"{own_name(tag, region=False)}\n{count}")
             button.setChecked(tag == self._desk.tag)
 
     def _refresh_continue(self) -> None:

@@ -159,7 +159,7 @@ class LinePanel(QWidget):
     def refresh(self) -> None:
         """Show the selected line as it is now."""
         segment, line, version = self._desk.segment(), self._desk.line(), self._desk.version
-        self.setEnabled(segment is not None)
+        self.setVisible(segment is not None)
         if segment is None:
             return
         self._shown = segment.id

@@ -30,17 +30,22 @@ class TakeRow(QWidget):
         self._grid.setSpacing(6)
         self._grid.setColumnStretch(_COLUMNS, 1)
         self.buttons: list[QPushButton] = []
+        self._shown: object = None
 
     def refresh(self) -> None:
-        """Show the takes of the selected line."""
+        """Show the takes of the selected line; nothing is made anew where nothing has changed."""
+        version, line = self._desk.version, self._desk.line()
+        takes = [t for t in version.takes.values() if t.segment_id == self._desk.segment_id] if version else []
+        shown = (self._desk.segment_id, tuple(t.id for t in takes), line, version.cast if version else None)
+        if shown == self._shown:
+            return
+        self._shown = shown
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
         self.buttons = []
-        version, line = self._desk.version, self._desk.line()
-        takes = [t for t in version.takes.values() if t.segment_id == self._desk.segment_id] if version else []
         if not takes or line is None:
             words = QLabel("No take yet. Continue makes what is missing.")
             words.setProperty("faded", True)

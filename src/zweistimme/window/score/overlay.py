@@ -46,7 +46,7 @@ def paint_playhead(painter: QPainter, scene: Scene, time_us: float) -> None:
         return
     painter.setPen(QPen(colour("playhead"), 1.4))
     painter.drawLine(QPointF(RULER - 6, y), QPointF(scene.width, y))
-    box = QRectF(2, y - 9, RULER - 6, 18)
+    box = QRectF(2, max(y - 9, HEADER), RULER - 6, 18)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour("playhead"))
     painter.drawRoundedRect(box, 4, 4)

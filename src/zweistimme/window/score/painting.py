@@ -21,8 +21,8 @@ from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.strain import Strain, overflow_words, strain_of
 from zweistimme.window.theme import SMALL_PT, colour, font, speaker_colour
 
-_NAME_WIDTH = 58
-_NAMELESS_BELOW = 190
+_NAME_WIDTH = 70
+_NAMELESS_BELOW = 200
 
 
 @dataclass(frozen=True, slots=True)
