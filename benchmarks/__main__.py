@@ -16,6 +16,7 @@ GROUPS = {
     "decode": numeric.decoding,
     "voice": engines.voice,
     "recogniser": engines.recogniser,
+    "mix": whole.mix,
     "demo": whole.demo,
     "window": whole.window,
     "memory": whole.memory,

@@ -159,13 +159,14 @@ def test_the_stages_one_by_one(tmp_path: Path) -> None:
         ("cast", project, "--voice", "Mira=edda"),
         ("voice", project),
         ("fit", project),
-        ("mix", project, "--out", tmp_path / "mixes"),
+        ("mix", project, "--out", tmp_path / "mixes", "--loudness", "-16"),
         ("handover", project, "--out", tmp_path / "out"),
     ]
     for step in steps:
         answer = run(*step)
         assert answer.returncode == 0, (step, answer.stderr)
-    assert (tmp_path / "mixes" / "clock.es-ES.mix.wav").is_file()
+    mixed = json.loads(run("loudness", tmp_path / "mixes" / "clock.es-ES.mix.wav", "--json").stdout)
+    assert mixed["integrated_lufs"] == pytest.approx(-16, abs=0.3)
     assert (tmp_path / "out" / "clock.dubbed.mp4").is_file()
     with Document.open(project) as document:
         version = document.project.versions["es-ES"]

@@ -334,6 +334,28 @@ def test_a_speaker_without_a_voice_is_said_before_voicing(window: MainWindow) ->
     assert view.pages.currentWidget() is view.cast
 
 
+def test_versions_are_added_and_restyled(window: MainWindow) -> None:
+    view = view_of(window)
+    view.add_version("es-mx")
+    assert view.desk.tag == "es-MX"
+    assert view.strip.go_on.text().startswith("Translate 18")
+    view.add_version("es-MX")
+    assert "already has" in view.notices.words.text()
+    view.cast.style_box.setCurrentText("lip-sync")
+    view.cast._restyle()
+    assert view.desk.version.style is Style.LIP_SYNC  # type: ignore[union-attr]
+
+
+def test_a_line_is_given_to_another_speaker(window: MainWindow) -> None:
+    view = view_of(window)
+    view.desk.select(view.desk.project.segments[7].id)
+    view.line.speaker.setCurrentIndex(view.line.speaker.findText("Juna"))
+    view.line._assign()
+    segment = view.desk.segment()
+    assert segment is not None
+    assert view.desk.project.speakers[segment.speaker_id].name == "Juna"
+
+
 def test_a_running_job_is_shown_and_stopped(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     QTest.keySequence(window, QKeySequence("Ctrl+Tab"))

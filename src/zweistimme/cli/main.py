@@ -19,7 +19,7 @@ from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
 from zweistimme.project.errors import Cancelled, MissingVoices, ZweistimmeError
 
-EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_STOPPED = 1, 2, 3, 130
+EXIT_FAILED, EXIT_VOICES, EXIT_STOPPED = 1, 3, 130
 
 app = typer.Typer(
     name="zweistimme",

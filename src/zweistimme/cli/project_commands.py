@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from zweistimme.engines.registry import engine, find_voice
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import probe, title_from
-from zweistimme.project.edits import add_version, cast_voice
+from zweistimme.project.edits import add_version, cast_voice, set_mix
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import progress
 from zweistimme.project.languages import language_tag
@@ -208,9 +209,19 @@ def mix(
     project: Path = ProjectArgument,
     to: list[str] = ToOption,
     out_folder: Path | None = typer.Option(None, "--out", help="Where it goes; default: PROJECT/mixes.", metavar="DIR"),
+    loudness: float | None = typer.Option(
+        None, min=-40, max=-8, help="Loudness to reach in LUFS, kept (-23 at first)."
+    ),
+    true_peak: float | None = typer.Option(None, min=-12, max=0, help="Highest true peak in dBTP, kept (-1 at first)."),
 ) -> None:
     """Write the mix and the voice stem of each version."""
     with opened_project(project) as document:
+        settings = document.project.mix
+        if loudness is not None:
+            settings = replace(settings, loudness_lufs=loudness)
+        if true_peak is not None:
+            settings = replace(settings, true_peak_dbtp=true_peak)
+        document.apply("Set the loudness", partial(set_mix, mix=settings))
         folder = out_folder or project / "mixes"
         for tag in chosen_tags(to, list(document.project.versions)):
             name = f"{slug(document.project.title)}.{tag}"

@@ -30,7 +30,7 @@ def labelled(prints: Sequence[VoicePrint]) -> list[str]:
     if not voiced:
         return ["A"] * len(prints)
     points = np.array([_point(prints[k]) for k in voiced])
-    groups = _clustered(points, np.array([prints[k].seconds for k in voiced]))
+    groups = _clustered(points)
     centres = {group: points[groups == group].mean(axis=0) for group in np.unique(groups)}
     assigned = dict(zip(voiced, (int(g) for g in groups), strict=True))
     for k, print_ in enumerate(prints):
@@ -50,7 +50,6 @@ def _point(print_: VoicePrint) -> tuple[float, float]:
 
 def _clustered(
     points: np.ndarray[tuple[int, int], np.dtype[np.float64]],
-    weights: np.ndarray[tuple[int], np.dtype[np.float64]],
 ) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     if len(points) < 2:
         return np.zeros(len(points), dtype=np.int64)

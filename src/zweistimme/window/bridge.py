@@ -6,6 +6,7 @@ threads of their own; what they give becomes edits here, on the GUI thread.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -185,6 +186,8 @@ class Desk(QObject):
     def _say_end(self, job: Job) -> None:
         if job.state is JobState.FAILED:
             self.notice("error", job.message)
+            if job.details:
+                logging.getLogger("zweistimme").error("%s", job.details)
         elif job.state is JobState.STOPPED:
             self.notice("note", job.message)
         self.finished.emit(job.name, job.state is JobState.DONE)

@@ -7,9 +7,10 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEd
 
 from zweistimme.engines.protocol import SpeechRequest
 from zweistimme.engines.registry import engine
-from zweistimme.project.edits import cast_voice, rename_speaker
+from zweistimme.project.edits import cast_voice, rename_speaker, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name
+from zweistimme.project.model import Preference, Style
 from zweistimme.stages.cast import speaks
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
@@ -34,6 +35,7 @@ class CastPage(QWidget):
         self._about.setWordWrap(True)
         column.addWidget(self._title)
         column.addWidget(self._about)
+        column.addLayout(self._make_style())
         column.addSpacing(10)
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(18)
@@ -43,6 +45,30 @@ class CastPage(QWidget):
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
         self.refresh()
+
+    def _make_style(self) -> QHBoxLayout:
+        """How closely this version follows the original, and what gives way first."""
+        row = QHBoxLayout()
+        self.style_box, self.prefer_box = QComboBox(), QComboBox()
+        self.style_box.addItems([style.value for style in Style])
+        self.prefer_box.addItems([preference.value for preference in Preference])
+        self.style_box.setToolTip("How closely the dub follows the original; fit again after changing it")
+        self.prefer_box.setToolTip("What is kept first where a line is too long: the voice's tempo, or the lips")
+        for words, box in (("Style", self.style_box), ("Keep first", self.prefer_box)):
+            label = QLabel(words)
+            label.setProperty("faded", True)
+            box.setAccessibleName(words)
+            box.activated.connect(self._restyle)
+            row.addWidget(label)
+            row.addWidget(box)
+            row.addSpacing(12)
+        row.addStretch(1)
+        return row
+
+    def _restyle(self) -> None:
+        tag = self._desk.tag
+        style, preference = Style(self.style_box.currentText()), Preference(self.prefer_box.currentText())
+        self._desk.apply("Change the style", lambda project: set_version_style(project, tag, style, preference))
 
     def refresh(self) -> None:
         """Show the cast as it is."""
@@ -54,6 +80,9 @@ class CastPage(QWidget):
                 widget.hide()
                 widget.deleteLater()
         project, version = self._desk.project, self._desk.version
+        if version is not None:
+            self.style_box.setCurrentText(version.style.value)
+            self.prefer_box.setCurrentText(version.preference.value)
         if version is None or not project.segments:
             self._title.setText("Cast")
             self._about.setText("No speakers yet. Continue with the transcript; the speakers found there stand here.")

@@ -8,8 +8,9 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from zweistimme.project.edits import add_version
 from zweistimme.project.facts import Step, progress
 from zweistimme.stages.caption import CaptionRules, dub_captions
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
@@ -21,6 +22,7 @@ from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
 from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.lanes import LaneMixer
+from zweistimme.window.new_project import COMMON_TAGS
 from zweistimme.window.notices import NoticeBar
 from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
@@ -137,6 +139,7 @@ class DeskView(QWidget):
         self.rail.chosen.connect(self.show_page)
         self.strip.continue_wanted.connect(self.go_on)
         self.strip.step_pressed.connect(self.go_to_step)
+        self.strip.version_wanted.connect(self.ask_version)
         self.overview.moved.connect(self.score.centre_on)
         self.score.looked.connect(self.overview.show_visible)
         self.score.playhead_wanted.connect(player.seek)
@@ -230,6 +233,17 @@ class DeskView(QWidget):
                 f"{VERBS[step]} {'' if step is Step.TRANSCRIPT else tag}".strip(),
                 lambda work: run_step(work, step, tag),
             )
+
+    def ask_version(self) -> None:
+        """Ask for another language to dub into."""
+        tag, given = QInputDialog.getItem(self, "Add a version", "Language to dub into", COMMON_TAGS, 2, True)
+        if given:
+            self.add_version(tag.strip())
+
+    def add_version(self, tag: str) -> None:
+        """Add a version and put it on the desk."""
+        if self.desk.apply("Add a version", lambda project: add_version(project, tag)):
+            self.desk.show_version(list(self.desk.project.versions)[-1])
 
     def hand_over(self, folder: Path) -> None:
         """Write all files into a folder."""

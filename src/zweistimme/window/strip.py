@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zweistimme.project.facts import Progress, Step, progress
 from zweistimme.project.languages import english_name, own_name
@@ -89,6 +98,13 @@ class TopStrip(QWidget):
         self._version_row.setSpacing(6)
         row.addSpacing(8)
         row.addLayout(self._version_row)
+        self.more = QToolButton()
+        self.more.setText("+")
+        self.more.setFont(font(TITLE_PT))
+        self.more.setToolTip("Add a version: another language to dub into")
+        self.more.setAccessibleName("Add a version")
+        self.more.clicked.connect(self.version_wanted)
+        row.addWidget(self.more)
         row.addStretch(1)
         self.steps = {step: StepButton(step) for step in ORDER}
         for step, button in self.steps.items():

@@ -51,7 +51,6 @@ NIGHT: Final = Theme(
     speakers=("#8fbbe0", "#d4bf66", "#bfa2e6", "#78c9c2", "#e79ab8", "#a9c978", "#e0a777", "#9aa8f0"),
 )  # fmt: skip
 
-SPACE: Final = 8
 TEXT_PT, SMALL_PT, TITLE_PT = 9.5, 8.0, 12.5
 
 _current: Theme = DAY

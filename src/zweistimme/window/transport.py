@@ -49,7 +49,7 @@ class Transport(QWidget):
 
     def __init__(self, player: Player, mixer: LaneMixer, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._player, self._mixer = player, mixer
+        self._mixer = mixer
         self._lane_parts: dict[str, tuple[QWidget, ...]] = {}
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 14, 4)

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.registry import engine
 from zweistimme.project.edits import (
+    assign_speaker,
     cast_voice,
     set_direction,
     set_line_text,
@@ -111,9 +112,11 @@ class LinePanel(QWidget):
         row = QHBoxLayout()
         self.swatch = QLabel()
         self.swatch.setFixedSize(9, 18)
-        self.speaker = QLabel()
-        self.speaker.setTextFormat(Qt.TextFormat.PlainText)
-        self.speaker.setFont(font(TITLE_PT, bold=True))
+        self.speaker = QComboBox()
+        self.speaker.setAccessibleName("Speaker of this line")
+        self.speaker.setToolTip("Who says this; names are changed on the Cast page")
+        self.speaker.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.speaker.setFont(font(TITLE_PT - 1, bold=True))
         self.seen = QToolButton()
         self.seen.setFont(font(SMALL_PT))
         self.seen.setToolTip(tip("screen"))
@@ -152,6 +155,7 @@ class LinePanel(QWidget):
             edit.rest.timeout.connect(keep)
         self.wording.textChanged.connect(lambda: self.measure(self.wording.toPlainText()))
         self.voice.activated.connect(self._cast)
+        self.speaker.activated.connect(self._assign)
         self.direction.textActivated.connect(self._direct)
 
     # what is shown
@@ -167,7 +171,10 @@ class LinePanel(QWidget):
         speakers = list(project.speakers)
         tint = speaker_colour(speakers.index(segment.speaker_id)).name()
         self.swatch.setStyleSheet(f"background: {tint}; border-radius: 3px")
-        self.speaker.setText(project.speakers[segment.speaker_id].name)
+        self.speaker.clear()
+        for key, speaker in project.speakers.items():
+            self.speaker.addItem(speaker.name, key)
+        self.speaker.setCurrentIndex(self.speaker.findData(segment.speaker_id))
         self.seen.setText("on screen" if segment.on_screen else "off screen")
         self.place.setText(f"line {project.segments.index(segment) + 1} of {len(project.segments)}")
         self.source.show_text(segment.text)
@@ -273,6 +280,10 @@ class LinePanel(QWidget):
         self._desk.apply(
             "Write a line", lambda project: set_line_text(project, tag, segment_id, text), f"line {tag} {segment_id}"
         )
+
+    def _assign(self) -> None:
+        segment_id, speaker = self._desk.segment_id, self.speaker.currentData()
+        self._desk.apply("Give a line to a speaker", lambda project: assign_speaker(project, segment_id, speaker))
 
     def _cast(self) -> None:
         segment, tag, voice = self._desk.segment(), self._desk.tag, self.voice.currentData()
