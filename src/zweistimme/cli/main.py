@@ -19,7 +19,7 @@ from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
 from zweistimme.project.errors import Cancelled, MissingVoices, ZweistimmeError
 
-EXIT_FAILED, EXIT_VOICES, EXIT_STOPPED = 1, 3, 130
+EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_STOPPED = 1, 2, 3, 130
 
 app = typer.Typer(
     name="zweistimme",
@@ -71,12 +71,9 @@ def _commands() -> set[str]:
 def main() -> None:
     """Run the command line; a person never sees a traceback."""
     arguments = sys.argv[1:]
-    if (
-        arguments
-        and not arguments[0].startswith("-")
-        and arguments[0] not in _commands()
-        and Path(arguments[0]).exists()
-    ):
+    if arguments and not arguments[0].startswith("-") and arguments[0] not in _commands():
+        if not Path(arguments[0]).exists():
+            _leave(f"{arguments[0]} is neither a command nor a file. zweistimme --help lists the commands.", EXIT_USAGE)
         arguments = ["window", *arguments]
     logging.getLogger("libav").setLevel(logging.CRITICAL)
     try:
