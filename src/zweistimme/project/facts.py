@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections import deque
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
@@ -148,8 +149,22 @@ def speakers_in_use(project: Project) -> list[str]:
     return list(dict.fromkeys(segment.speaker_id for segment in spoken_segments(project)))
 
 
+_known: deque[tuple[tuple[object, ...], dict[Step, Progress]]] = deque(maxlen=8)
+
+
 def progress(project: Project, version: Version) -> dict[Step, Progress]:
-    """How far each step of *version* is."""
+    """How far each step of *version* is. The latest answers are kept, by the identity of what they were made from:
+    several views ask after every edit, and frozen parts that are the same object say the same."""
+    parts = (project.segments, version, project.programme, project.mix)
+    for made_from, answer in list(_known):
+        if all(was is now for was, now in zip(made_from, parts, strict=True)):
+            return answer
+    answer = _progress(project, version)
+    _known.append((parts, answer))
+    return answer
+
+
+def _progress(project: Project, version: Version) -> dict[Step, Progress]:
     segments = spoken_segments(project)
     transcript = [(s.id, bool(s.text.strip()), False) for s in project.segments]
     translation, takes, fit = [], [], []

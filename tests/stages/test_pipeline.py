@@ -1,0 +1,121 @@
+"""What comes next, what is proposed, and what is asked of a person."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from helpers import project_with, work_on
+from zweistimme.engines.protocol import VoiceInfo
+from zweistimme.engines.registry import engine
+from zweistimme.project import edits
+from zweistimme.project.errors import EngineError
+from zweistimme.project.facts import Step, progress
+from zweistimme.project.model import Project, Segment, Speaker, TakeKind
+from zweistimme.stages.cast import proposed, speaks
+from zweistimme.stages.pipeline import how_many, next_step, run_step
+from zweistimme.stages.translate import open_translations, translate
+from zweistimme.store.document import Document
+
+ROWS = [(1.0, 3.0, "Good morning."), (4.0, 5.0, "Please wait a moment.")]
+
+
+def voice(name: str, pitch: float, *languages: str) -> VoiceInfo:
+    return VoiceInfo(name, name.title(), "woman", languages or ("de-DE",), pitch_hz=pitch)
+
+
+def two_speakers() -> Project:
+    segments = [Segment("a", "p1", 0, 1_000_000, "One"), Segment("b", "p2", 2_000_000, 3_000_000, "Two")]
+    project = edits.add_version(Project("x", "en-GB"), "de-DE")
+    return edits.set_transcript(project, [Speaker("p1", "Ada", 200.0), Speaker("p2", "Ben", 105.0)], segments)
+
+
+def test_voices_are_proposed_by_pitch_and_none_twice() -> None:
+    project = two_speakers()
+    voices = [voice("high", 210), voice("low", 100), voice("other", 205, "fr-FR")]
+    assert proposed(project, "de-DE", {"p1": 200.0, "p2": 105.0}, voices) == {"p1": "high", "p2": "low"}
+    assert proposed(project, "de-DE", {"p1": 200.0, "p2": 195.0}, voices) == {"p1": "high", "p2": "low"}
+    assert proposed(project, "de-DE", {"p1": None, "p2": None}, voices[:1]) == {"p1": "high", "p2": "high"}
+    assert proposed(project, "de-DE", {}, voices[2:]) == {}
+
+
+def test_what_a_hand_cast_stays() -> None:
+    project = edits.cast_voice(two_speakers(), "de-DE", "p2", "high")
+    voices = [voice("high", 210), voice("low", 100)]
+    assert proposed(project, "de-DE", {"p1": 200.0}, voices) == {"p1": "low"}
+
+
+def test_a_voice_speaks_its_language_in_every_region() -> None:
+    assert speaks(voice("v", 100, "de-DE"), "de-AT")
+    assert not speaks(voice("v", 100, "de-DE"), "nl-NL")
+
+
+def test_the_steps_come_in_order() -> None:
+    project = project_with(ROWS)
+    version = project.versions["de-DE"]
+    assert next_step(replace(project, segments=()), "de-DE") is Step.TRANSCRIPT
+    unworded = replace(project, versions={"de-DE": replace(version, lines={})})
+    assert next_step(unworded, "de-DE") is Step.TRANSLATION
+    assert how_many(unworded, "de-DE", Step.TRANSLATION) == 2
+    uncast = edits.cast_voice(project, "de-DE", "p1", None)
+    assert next_step(uncast, "de-DE") is Step.CAST
+    assert how_many(uncast, "de-DE", Step.CAST) == 1
+    assert next_step(project, "de-DE") is Step.TAKES
+    assert next_step(project_with(ROWS, takes=[1.0, 1.0]), "de-DE") is Step.FIT
+
+
+def test_imported_takes_need_no_voice() -> None:
+    from zweistimme.project.facts import IMPORTED_VOICE, take_fingerprint
+
+    project = edits.cast_voice(project_with(ROWS, takes=[1.0, 1.0]), "de-DE", "p1", None)
+    version = project.versions["de-DE"]
+    lines = list(version.lines.values())
+    takes = {
+        take.id: replace(take, kind=TakeKind.IMPORTED, made_from=take_fingerprint(line, IMPORTED_VOICE))
+        for take, line in zip(version.takes.values(), lines, strict=True)
+    }
+    project = replace(project, versions={"de-DE": replace(version, takes=takes)})
+    assert next_step(project, "de-DE") is Step.FIT
+    assert progress(project, project.versions["de-DE"])[Step.TAKES].complete
+
+
+def test_stale_lines_written_by_hand_are_left_to_the_hand(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    project = project_with(ROWS)
+    project = edits.set_line_text(project, "de-DE", "s1", "Von Hand.")
+    project = edits.set_segment_text(project, "s1", "Good evening.")
+    project = edits.set_segment_text(project, "s2", "Bring bread.")
+    assert [segment.id for segment in open_translations(project, "de-DE")] == ["s2"]
+    said: list[str] = []
+    with Document.create(tmp_path / "p", project) as document:
+        translate(work_on(document, said), engine(), "de-DE")
+        lines = document.project.versions["de-DE"].lines
+        assert lines["s1"].text == "Von Hand."
+        assert lines["s2"].text == "Bringen Brot."
+        assert document.undo_label() == "Translate into de-DE"
+    assert any("1 line in de-DE written by hand no longer match" in text for text in said)
+
+
+def test_a_pair_that_nobody_translates_is_said(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    project = edits.add_version(project_with(ROWS), "ja-JP")
+    with Document.create(tmp_path / "p", project) as document, pytest.raises(EngineError, match="en-GB to ja-JP"):
+        run_step(work_on(document), Step.TRANSLATION, "ja-JP")
+
+
+def test_a_language_nobody_recognises_is_said(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    project = replace(project_with(ROWS), source_tag="ja-JP")
+    with (
+        Document.create(tmp_path / "p", project) as document,
+        pytest.raises(EngineError, match="does not recognise ja-JP"),
+    ):
+        run_step(work_on(document), Step.TRANSCRIPT, "de-DE")
+
+
+def test_progress_is_kept_for_what_is_the_same_and_made_anew_for_what_is_not() -> None:
+    project = project_with(ROWS, takes=[1.0, 1.0])
+    version = project.versions["de-DE"]
+    assert progress(project, version) is progress(replace(project, title="Other"), version)
+    after = edits.set_line_text(project, "de-DE", "s1", "Neu.")
+    assert progress(after, after.versions["de-DE"])[Step.TAKES].stale == 1
+    recast = edits.cast_voice(project, "de-DE", "p1", None)
+    assert progress(recast, recast.versions["de-DE"])[Step.CAST].missing == 1
