@@ -1,0 +1,45 @@
+"""The demo carried through its steps without a window: for pictures, and for tests."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from zweistimme.demo.script import BED, LINES, MEDIA, SOURCE, TARGETS, TITLE, data_file
+from zweistimme.project.edits import add_version, rename_speaker, set_on_screen
+from zweistimme.project.facts import Step
+from zweistimme.project.model import Project
+from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.pipeline import run_step
+from zweistimme.stages.work import Work
+from zweistimme.store.document import Document
+
+
+def work_on(document: Document, said: list[str] | None = None) -> Work:
+    """A Work whose results go straight into *document*."""
+    return Work(
+        document.project,
+        document.clips,
+        document.cache,
+        deliver=lambda label, edit: document.apply(label, edit, gesture=label) and None,
+        report=lambda _share: None,
+        say=(said if said is not None else []).append,
+    )
+
+
+def make_demo_project(folder: Path) -> None:
+    """The demo, transcribed by the bundled recogniser, voiced and fitted in both versions."""
+    project = Project(TITLE, SOURCE)
+    for tag in TARGETS:
+        project = add_version(project, tag)
+    with Document.create(folder, project) as document:
+        bring_in(work_on(document), data_file(MEDIA), data_file(BED))
+        run_step(work_on(document), Step.TRANSCRIPT, TARGETS[0])
+        for segment, line in zip(document.project.segments, LINES, strict=True):
+            speaker = document.project.speakers[segment.speaker_id]
+            if speaker.name.startswith("Speaker"):
+                document.apply("Name", lambda p, s=speaker, n=line.speaker: rename_speaker(p, s.id, n))
+            if not line.on_screen:
+                document.apply("Off screen", lambda p, s=segment: set_on_screen(p, s.id, False))
+        for tag in TARGETS:
+            for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
+                run_step(work_on(document), step, tag)
