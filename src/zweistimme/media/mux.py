@@ -10,14 +10,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 from zweistimme.media.atomic import written_whole
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.decode import Sound, SoundReader
 from zweistimme.media.probe import opened
 from zweistimme.project.languages import english_name, track_code
 from zweistimme.project.times import RATE
 
 if TYPE_CHECKING:
-    from av import AudioStream, Packet, VideoStream
+    from av import AudioFrame, AudioStream, Packet, VideoStream
     from av.container import InputContainer, OutputContainer
+    from av.stream import Stream
     from av.subtitles.stream import SubtitleStream
 
 Timed = tuple[float, "Packet[Any]"]
@@ -111,16 +112,15 @@ def _fill(
         out.mux_one(packet)
 
 
-def _name(stream: object, tag: str, title: str, *, is_mp4: bool) -> None:
-    metadata = stream.metadata  # type: ignore[attr-defined]
-    metadata["language"] = track_code(tag)
-    metadata["handler_name" if is_mp4 else "title"] = title
+def _name(stream: Stream, tag: str, title: str, *, is_mp4: bool) -> None:
+    stream.metadata["language"] = track_code(tag)
+    stream.metadata["handler_name" if is_mp4 else "title"] = title
 
 
-def _dispose(stream: object, *, default: bool) -> None:
+def _dispose(stream: Stream, *, default: bool) -> None:
     from av.stream import Disposition
 
-    stream.disposition = Disposition.default if default else Disposition(0)  # type: ignore[attr-defined]
+    stream.disposition = Disposition.default if default else Disposition(0)
 
 
 def _copied(given: InputContainer, copied: dict[int, VideoStream | AudioStream]) -> Iterator[Timed]:
@@ -160,12 +160,12 @@ def _encoded(path: Path, stream: AudioStream, origin: Fraction) -> Iterator[Time
         yield position / RATE, packet
 
 
-def _as_whole_numbers(sound: object, kind: str, pts: int):  # type: ignore[no-untyped-def]
+def _as_whole_numbers(sound: Sound, kind: str, pts: int) -> AudioFrame:
     """A frame for a lossless encoder: 24 significant bits where it takes them."""
     import av
     import numpy as np
 
-    planar = np.asarray(sound, dtype=np.float64)
+    planar = sound.astype(np.float64)
     if kind.startswith("s32"):
         steps = (np.clip(np.rint(planar * 2**23), -(2**23), 2**23 - 1).astype(np.int32)) << 8
     else:

@@ -6,6 +6,7 @@ import threading
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Final
 
@@ -67,7 +68,7 @@ class LaneMixer:
             if track is not None and working_file(self._cache, track).is_file():
                 reader = SoundReader(working_file(self._cache, track))
                 opened.append(reader)
-                readers[name] = lambda start, count, reader=reader: _stereo(reader.read(start, count))  # type: ignore[misc]
+                readers[name] = partial(_read_stereo, reader)
         if tag in project.versions:
             dub = DubLane(placed_takes(project, project.versions[tag]), self._clips, self._cache)
             readers["Dub"] = lambda start, count: _stereo(dub.read(start, count)[None, :])
@@ -154,6 +155,10 @@ class LaneMixer:
                 except ZweistimmeError:  # a clip is gone; its line says so
                     continue
         return np.clip(sound, -1.0, 1.0)
+
+
+def _read_stereo(reader: SoundReader, start: int, count: int) -> Frames:
+    return _stereo(reader.read(start, count))
 
 
 def _stereo(planar: npt.NDArray[np.float32]) -> Frames:

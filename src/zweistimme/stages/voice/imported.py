@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -42,7 +43,7 @@ def import_takes(work: Work, tag: str, folder: Path) -> None:
         except (MediaError, EngineError) as error:
             work.say(f"{path.name}: {error}")
             continue
-        work.deliver("Import takes", lambda project, take=take: add_take(project, tag, take))  # type: ignore[misc]
+        work.deliver("Import takes", partial(add_take, tag=tag, take=take))
         used.add(number)
         work.report((place + 1) / len(clips))
     if not used:

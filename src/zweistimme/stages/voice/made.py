@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from zweistimme.engines.protocol import Engine, HeardWord, SpeechRequest
 from zweistimme.project.edits import add_take, choose_take
@@ -45,11 +46,11 @@ def voice(work: Work, engine: Engine, tag: str) -> None:
     for number, item in enumerate(todo):
         again = _made_before(work.project.versions[tag], item)
         if again is not None:
-            work.deliver("Voice", lambda project, take=again: choose_take(project, tag, take.id))  # type: ignore[misc]
+            work.deliver("Voice", partial(choose_take, tag=tag, take_id=again.id))
         else:
             try:
                 take = _made(work, engine, tag, item)
-                work.deliver("Voice", lambda project, take=take: add_take(project, tag, take))  # type: ignore[misc]
+                work.deliver("Voice", partial(add_take, tag=tag, take=take))
             except EngineError as error:
                 failures.append(f"“{item.line.text[:40]}”: {error}")
         work.report((number + 1) / len(todo))
