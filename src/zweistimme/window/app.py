@@ -11,6 +11,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.window.collector import collect_on_this_thread
 from zweistimme.window.theme import DAY, apply_theme
 
 
@@ -20,6 +21,7 @@ def make_app() -> QApplication:
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
     app.setApplicationName("Zweistimme")
+    collect_on_this_thread(app)
     apply_theme(app, DAY)
     return app
 
