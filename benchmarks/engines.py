@@ -6,8 +6,9 @@ import numpy as np
 
 from benchmarks.timing import Rows, seconds
 from zweistimme.demo.script import LINES, MEDIA, SOURCE, data_file
-from zweistimme.engines.protocol import SoundSource, SpeechRequest
+from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, SpeechRequest
 from zweistimme.engines.registry import engine
+from zweistimme.formats.ssml import ssml_of
 from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.project.times import RATE
 
@@ -15,7 +16,7 @@ from zweistimme.project.times import RATE
 def voice() -> Rows:
     """Speaking the demo's lines."""
     bundled = engine()
-    requests = [SpeechRequest(line.text, SOURCE, "dario") for line in LINES]
+    requests = [SpeechRequest(ssml_of(line.text, SOURCE), SOURCE, "dario") for line in LINES]
     length = sum(len(bundled.speak(request).samples) for request in requests) / RATE
     taken = seconds(lambda: [bundled.speak(request) for request in requests])
     yield "18 lines", f"{length / taken:.0f} x real time", "wanted: 50 x"
@@ -25,5 +26,5 @@ def recogniser() -> Rows:
     """Hearing the demo with its bed."""
     sound = np.concatenate(list(decoded_blocks(data_file(MEDIA), DecodeNotes())), axis=1).mean(axis=0)
     source = SoundSource(lambda start, count: sound[start : start + count], len(sound))
-    taken = seconds(lambda: engine().recognise(source, SOURCE, lambda _share: None), 1)
+    taken = seconds(lambda: engine().recognise(source, RecognitionQuestion((SOURCE,)), lambda _share: None), 1)
     yield "the demo", f"{85 / taken:.1f} x real time", "wanted: 10 x"

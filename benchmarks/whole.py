@@ -50,7 +50,14 @@ def mix() -> Rows:
         with Document.create(project, add_version(Project("Mix", "en-GB"), "es-ES")) as document:
 
             def work() -> Work:
-                return Work(document.project, document.clips, document.cache, _applied(document), lambda _share: None)
+                return Work(
+                    document.project,
+                    document.clips,
+                    document.answers,
+                    document.cache,
+                    _applied(document),
+                    lambda _share: None,
+                )
 
             bring_in(work(), data_file(MEDIA), data_file(BED))
             transcript_from_cues(work(), read_script(data_file(SCRIPT)), data_file(SCRIPT))

@@ -8,6 +8,8 @@ import numpy as np
 import soundfile
 
 from demo_project import make_demo_project, work_on
+from zweistimme.engines.protocol import SpeechRequest
+from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.facts import source_fingerprint, take_fingerprint
 from zweistimme.project.model import (
     Line,
@@ -23,7 +25,12 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.times import RATE, seconds_to_us
 
-__all__ = ["make_demo_project", "project_with", "speechlike", "work_on", "write_sound"]
+__all__ = ["make_demo_project", "project_with", "speech", "speechlike", "work_on", "write_sound"]
+
+
+def speech(text: str, language: str, voice: str, direction: str = "") -> SpeechRequest:
+    """A request to speak plain text."""
+    return SpeechRequest(ssml_of(text, language), language, voice, direction)
 
 
 def speechlike(seconds: float, *, pitch: float = 140.0, seed: int = 0) -> np.ndarray:

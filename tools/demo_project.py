@@ -19,6 +19,7 @@ def work_on(document: Document, said: list[str] | None = None) -> Work:
     return Work(
         document.project,
         document.clips,
+        document.answers,
         document.cache,
         deliver=lambda label, edit: document.apply(label, edit, gesture=label) and None,
         report=lambda _share: None,

@@ -14,9 +14,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from helpers import write_sound
+from helpers import speech, write_sound
 from zweistimme.demo.script import BED, MEDIA, SCRIPT, data_file
-from zweistimme.engines.protocol import SpeechRequest
 from zweistimme.engines.registry import engine
 from zweistimme.project.times import RATE
 from zweistimme.store.document import Document
@@ -195,11 +194,11 @@ def somebody_elses(tmp_path: Path) -> dict[str, Path]:
     blocks: dict[str, list[str]] = {"en": [], "de": []}
     for k in range(24):
         start = 2 + 4.8 * k
-        spoken = engine().speak(SpeechRequest(english[k % 4], "en-GB", "dario" if k % 2 else "alva")).samples
+        spoken = engine().speak(speech(english[k % 4], "en-GB", "dario" if k % 2 else "alva")).samples
         place = round(start * RATE)
         sound[place : place + len(spoken)] += 0.4 * spoken
         soundfile.write(
-            clips / f"{k + 1:03d}.wav", engine().speak(SpeechRequest(german[k % 4], "de-DE", "edda")).samples, RATE
+            clips / f"{k + 1:03d}.wav", engine().speak(speech(german[k % 4], "de-DE", "edda")).samples, RATE
         )
         end = start + len(spoken) / RATE
         stamps = " --> ".join(f"00:{int(t // 60):02d}:{t % 60:06.3f}".replace(".", ",") for t in (start, end))

@@ -59,7 +59,7 @@ def test_no_burst_is_lost_or_doubled(tempo: float) -> None:
 
 
 @given(st.integers(1, 30_000), st.floats(0.5, 2.0))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_stretched_length_is_exact(length: int, tempo: float) -> None:
     wanted = max(1, round(length / tempo))
     assert len(stretch(speechlike(1.0)[:length], wanted)) == wanted
@@ -143,7 +143,7 @@ def test_silence_has_no_loudness() -> None:
 
 
 @given(st.integers(0, 1000))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_the_limiter_holds_its_ceiling_in_step(seed: int) -> None:
     random = np.random.default_rng(seed)
     sound = (random.standard_normal((2, RATE)) * random.uniform(0.05, 0.8)).astype(np.float32)

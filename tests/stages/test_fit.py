@@ -51,7 +51,7 @@ def worst_clash(given_: PlanInput, start: np.ndarray, length: np.ndarray) -> flo
 
 
 @given(st.integers(0, 10_000), st.integers(1, 60), st.floats(0.5, 2.2))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_every_plan_keeps_its_promises(seed: int, count: int, ratio: float) -> None:
     given_ = lines(seed, count, ratio=ratio)
     plan = solve(given_, BALANCED)
@@ -96,7 +96,7 @@ def test_nobody_overlaps_the_line_after_next() -> None:
 
 
 @given(st.integers(0, 500), st.data())
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_what_a_hand_pinned_is_never_moved(seed: int, data: st.DataObject) -> None:
     given_ = lines(seed, 20)
     pinned = given_.pinned_start.copy()

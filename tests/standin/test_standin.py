@@ -9,8 +9,9 @@ import numpy as np
 import pytest
 from scipy.signal import lfilter
 
+from helpers import speech
 from zweistimme.demo.script import LINES, MEDIA, SOURCE, TARGETS, TRUTH, VOICE_OF, data_file
-from zweistimme.engines.protocol import SoundSource, SpeechRequest, TranslationItem
+from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.project.errors import EngineError
@@ -91,11 +92,11 @@ def test_numbers_and_abbreviations_are_spelled_out(text: str, language: str, sai
 def test_requests_that_cannot_be_met() -> None:
     bundled = engine()
     with pytest.raises(EngineError, match="no voice nobody"):
-        bundled.speak(SpeechRequest("Hi", "en-GB", "nobody"))
+        bundled.speak(speech("Hi", "en-GB", "nobody"))
     with pytest.raises(EngineError, match="do not speak ja-JP"):
-        bundled.speak(SpeechRequest("Hi", "ja-JP", "alva"))
+        bundled.speak(speech("Hi", "ja-JP", "alva"))
     with pytest.raises(EngineError, match="does not know en-GB to ja-JP"):
-        bundled.translate([], "en-GB", "ja-JP")
+        bundled.translate(TranslationRequest("en-GB", "ja-JP", ()))
     with pytest.raises(EngineError, match="no engine called other"):
         engine("other")
     with pytest.raises(EngineError, match="no voice nobody"):
@@ -104,7 +105,7 @@ def test_requests_that_cannot_be_met() -> None:
 
 def heard_words(sound: np.ndarray) -> list[tuple[str, float, float]]:
     source = SoundSource(lambda start, count: sound[start : start + count], len(sound))
-    heard = recognise(source, SOURCE, lambda _share: None)
+    heard = recognise(source, RecognitionQuestion((SOURCE,)), lambda _share: None).segments
     return [(w.text, w.start_us / 1e6, w.end_us / 1e6) for segment in heard for w in segment.words]
 
 
@@ -156,7 +157,7 @@ def test_speech_outside_the_book_gets_no_words() -> None:
     noise = np.random.default_rng(0).standard_normal(sum(map(len, parts))).astype(np.float32)
     sound = 0.3 * np.concatenate(parts) + 0.002 * noise
     source = SoundSource(lambda start, count: sound[start : start + count], len(sound))
-    heard = recognise(source, SOURCE, lambda _share: None)
+    heard = recognise(source, RecognitionQuestion((SOURCE,)), lambda _share: None).segments
     assert len(heard) >= 4
     assert sum(len(segment.words) for segment in heard) == 0
 
@@ -167,7 +168,7 @@ def test_silence_has_nobody() -> None:
 
 def test_speakers_are_told_apart(demo_sound: np.ndarray) -> None:
     source = SoundSource(lambda start, count: demo_sound[start : start + count], len(demo_sound))
-    heard = recognise(source, SOURCE, lambda _share: None)
+    heard = recognise(source, RecognitionQuestion((SOURCE,)), lambda _share: None).segments
     assert len(heard) == len(LINES)
     names: dict[str, str] = {}
     wrong = sum(names.setdefault(h.speaker, line.speaker) != line.speaker for h, line in zip(heard, LINES, strict=True))
@@ -177,7 +178,7 @@ def test_speakers_are_told_apart(demo_sound: np.ndarray) -> None:
 
 def translations(texts: list[str], target: str) -> list[tuple[str, ...]]:
     items = [TranslationItem(str(k), text) for k, text in enumerate(texts)]
-    return [answer.texts for answer in engine().translate(items, SOURCE, target)]
+    return [answer.texts for answer in engine().translate(TranslationRequest(SOURCE, target, tuple(items))).items]
 
 
 def test_demo_lines_are_translated_with_shorter_wordings() -> None:
@@ -193,4 +194,4 @@ def test_demo_lines_are_translated_with_shorter_wordings() -> None:
 
 def test_unknown_words_are_marked_numbers_and_names_kept() -> None:
     ((text, *_),) = translations(["The old clock in Varnholm has 36 gizmos."], "de-DE")
-    assert text == "Die alt Uhr in Varnholm hat 36 ⟦gizmos⟧."
+    assert text == "Die alte Uhr in Varnholm hat 36 ⟦gizmos⟧."

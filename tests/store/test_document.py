@@ -201,7 +201,7 @@ def _edited(project: Project, steps: list[tuple[str, str, str | int]]) -> Projec
 
 
 @given(EDITS, EDITS)
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow])
 def test_rows_carry_any_change_both_ways(first: list, second: list) -> None:
     before = _edited(project_with(ROWS, takes=[2, 1, 2]), first)
     after = _edited(before, second)

@@ -14,7 +14,7 @@ from zweistimme.window.app import make_app
 from zweistimme.window.main_window import MainWindow
 
 
-def wait(until: Callable[[], bool], seconds: float = 60.0) -> None:
+def wait(until: Callable[[], bool], seconds: float = 240.0) -> None:
     """Let the window work until something is so."""
     end = time.monotonic() + seconds
     while not until():

@@ -199,8 +199,9 @@ def test_a_shorter_wording_is_one_key_away(window: MainWindow) -> None:
     assert strain_of(version.placements[over]) is Strain.HARD
     view.desk.select(over)
     QTest.keyClick(window, Qt.Key.Key_K)
-    assert view.desk.line(over).text == "Und jetzt anheben."  # type: ignore[union-attr]
-    QTest.keyClick(window, Qt.Key.Key_K)
+    for wording in ("Und jetzt anheben.", "Jetzt anheben."):
+        assert view.desk.line(over).text == wording  # type: ignore[union-attr]
+        QTest.keyClick(window, Qt.Key.Key_K)
     assert "no shorter wording" in view.notices.words.text()
 
 

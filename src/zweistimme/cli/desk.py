@@ -11,6 +11,8 @@ from typing import Concatenate, ParamSpec, TypeVar
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
+from zweistimme.project.model import Project
+from zweistimme.project.times import clock
 from zweistimme.stages.work import Report, Work
 from zweistimme.store.document import Document, Edit
 
@@ -43,12 +45,21 @@ def run(
         work = Work(
             document.project,
             document.clips,
+            document.answers,
             document.cache,
             deliver=lambda label, edit: _applied(document, label, edit),
             report=report,
             say=lambda text: err.print(f"  note: {text}", markup=False),
+            fail=lambda segment_id, sentence: _say_failure(document.project, segment_id, sentence),
         )
         return stage(work, *args, **kwargs)
+
+
+def _say_failure(project: Project, segment_id: str, sentence: str) -> None:
+    """Why one line could not be made, with its number and its place."""
+    for number, segment in enumerate(project.segments, 1):
+        if segment.id == segment_id:
+            err.print(f"  line {number} at {clock(segment.start_us)}: {sentence}", markup=False)
 
 
 def _applied(document: Document, label: str, edit: Edit) -> None:

@@ -8,7 +8,9 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.desk import out, run
-from zweistimme.cli.options import PreferOption, StyleOption, pairs
+from zweistimme.cli.engine_commands import use_engines
+from zweistimme.cli.options import EngineOption, PreferOption, StyleOption, engine_choices, pairs
+from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
@@ -18,6 +20,7 @@ from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
+from zweistimme.stages.asked import engine_for
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.cast import cast
 from zweistimme.stages.fit import fit
@@ -45,6 +48,7 @@ def dub(
     title: str = typer.Option("", help="The programme's title; default: from the file name."),
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
+    engines: list[str] = EngineOption,
 ) -> None:
     """Dub a programme into other languages and hand it over."""
     if captions and script:
@@ -54,11 +58,13 @@ def dub(
     for tag in (*translations, *folders):
         if tag not in tags:
             raise ZweistimmeError(f"{tag} is given a file but is not among the --to languages ({', '.join(tags)}).")
+    choices = engine_choices(engines)
     probe(media)
     with _project(project or out_folder / "project", media, source_tag, title) as document:
         for tag in tags:
             if tag not in document.project.versions:
                 document.apply(f"Add {tag}", partial(add_version, tag=tag, style=style, preference=prefer))
+        use_engines(document, choices)
         if document.project.programme is None:
             run(document, "Bring in", bring_in, media, bed)
         if not document.project.segments:
@@ -89,7 +95,7 @@ def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document
 def _transcript(document: Document, captions: Path | None, script: Path | None) -> None:
     given = captions or script
     if given is None:
-        run(document, "Transcribe", transcribe, engine())
+        run(document, "Transcribe", transcribe, engine(engine_for(document.project, Role.RECOGNISE)))
         return
     cues = read_captions(given) if captions else read_script(given)
     run(document, f"Transcript from {given.name}", transcript_from_cues, cues, given)
@@ -100,12 +106,13 @@ def _version(document: Document, tag: str, translation: Path | None, takes: Path
         cues = read_captions(translation)
         run(document, f"Translation {tag}", translation_from_cues, tag, cues, translation)
     if open_translations(document.project, tag) and not translation:
-        run(document, f"Translate {tag}", translate, engine(), tag)
+        run(document, f"Translate {tag}", translate, engine(engine_for(document.project, Role.TRANSLATE, tag)), tag)
     if takes and not document.project.versions[tag].takes:
         run(document, f"Import takes {tag}", import_takes, tag, takes)
     if not takes:
         if not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
-            run(document, f"Cast {tag}", cast, engine(), tag)
+            name = engine_for(document.project, Role.SPEAK, tag)
+            run(document, f"Cast {tag}", cast, engine(name), tag, name)
         if open_takes(document.project, tag) or not document.project.versions[tag].takes:
-            run(document, f"Voice {tag}", voice, engine(), tag)
+            run(document, f"Voice {tag}", voice, tag)
     run(document, f"Fit {tag}", fit, tag)

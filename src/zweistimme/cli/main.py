@@ -14,7 +14,7 @@ from pathlib import Path
 import typer
 
 from zweistimme import __version__
-from zweistimme.cli import project_commands, sound_commands
+from zweistimme.cli import engine_commands, project_commands, sound_commands
 from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
 from zweistimme.project.errors import Cancelled, MissingVoices, ZweistimmeError
@@ -33,6 +33,7 @@ app = typer.Typer(
 app.command()(dub)
 project_commands.register(app)
 sound_commands.register(app)
+engine_commands.register(app)
 
 
 @app.command()
@@ -65,6 +66,7 @@ def _entry(
 
 def _commands() -> set[str]:
     named = {command.name or command.callback.__name__ for command in app.registered_commands if command.callback}
+    named |= {group.name for group in app.registered_groups if group.name}
     return {name.replace("_", "-") for name in named}
 
 

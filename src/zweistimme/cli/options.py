@@ -7,6 +7,9 @@ from pathlib import Path
 
 import typer
 
+from zweistimme.engines.protocol import Role
+from zweistimme.engines.registry import engine
+from zweistimme.formats.text import read_text
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Style
@@ -16,6 +19,12 @@ ToOption = typer.Option(
     [], "--to", help="Only this version (a language tag); may be repeated. Default: all.", metavar="TAG"
 )
 StyleOption = typer.Option(Style.PHRASE_SYNC, "--style", help="How closely the dub follows the original.")
+EngineOption = typer.Option(
+    [],
+    "--engine",
+    help="An engine to use instead of the bundled one: NAME, or recognise=NAME, translate=NAME, speak=NAME.",
+    metavar="[ROLE=]NAME",
+)
 PreferOption = typer.Option(Preference.BALANCED, "--prefer", help="What is kept first when a line is too long.")
 
 
@@ -28,6 +37,28 @@ def pairs(values: Sequence[str], option: str) -> dict[str, Path]:
             raise ZweistimmeError(f"{option} wants TAG=PATH, such as {option} de-DE=file; “{value}” is not that.")
         result[language_tag(tag)] = Path(path)
     return result
+
+
+def engine_choices(values: Sequence[str]) -> dict[Role, str]:
+    """``ROLE=NAME`` or ``NAME`` values as a mapping from role to connection. A name alone stands for all it can do."""
+    choices: dict[Role, str] = {}
+    for value in values:
+        role, equals, name = value.partition("=")
+        if not equals:
+            choices |= dict.fromkeys(engine(value).info().roles, value)
+            continue
+        if role not in set(Role):
+            raise ZweistimmeError(f"“{role}” is no role of an engine. Roles: {', '.join(Role)}.")
+        if Role(role) not in engine(name).info().roles:
+            raise ZweistimmeError(f"{name} does not {role}. It can {' and '.join(engine(name).info().roles)}.")
+        choices[Role(role)] = name
+    return choices
+
+
+def hints_from(file: Path | None) -> tuple[str, ...]:
+    """The lines of a file of hints that are not empty."""
+    lines = read_text(file).splitlines() if file else []
+    return tuple(line.strip()[:500] for line in lines if line.strip())[:5_000]
 
 
 def chosen_tags(wanted: Sequence[str], there: Sequence[str]) -> list[str]:

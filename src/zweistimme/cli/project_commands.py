@@ -11,18 +11,32 @@ import typer
 from rich.table import Table
 
 from zweistimme.cli.desk import opened_project, out, run
-from zweistimme.cli.options import PreferOption, ProjectArgument, StyleOption, ToOption, chosen_tags, pairs
+from zweistimme.cli.engine_commands import use_engines
+from zweistimme.cli.options import (
+    EngineOption,
+    PreferOption,
+    ProjectArgument,
+    StyleOption,
+    ToOption,
+    chosen_tags,
+    engine_choices,
+    hints_from,
+    pairs,
+)
+from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine, find_voice
+from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import probe, title_from
-from zweistimme.project.edits import add_version, cast_voice, set_mix
+from zweistimme.project.edits import add_version, allow_substitutes, cast_voice, set_mix
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.stages import cast as casting
+from zweistimme.stages.asked import engine_for
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit as fit_stage
 from zweistimme.stages.handover import hand_over
@@ -52,6 +66,7 @@ def new(
     title: str = typer.Option("", help="The programme's title; default: from the file name."),
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
+    engines: list[str] = EngineOption,
 ) -> None:
     """Make a project and bring in its programme."""
     begun = Project(title or title_from(media), language_tag(source))
@@ -59,7 +74,9 @@ def new(
         begun = add_version(begun, tag, style, prefer)
     for file in filter(None, (media, bed)):
         probe(file)
+    choices = engine_choices(engines)
     with Document.create(project, begun) as document:
+        use_engines(document, choices)
         run(document, "Bring in", bring_in, media, bed)
     out.print(f"{project} is ready. Next: zweistimme transcribe {project}", markup=False)
 
@@ -69,6 +86,11 @@ def transcribe(
     captions: Path | None = typer.Option(None, help="Captions (SRT or WebVTT) instead of recognition.", metavar="FILE"),
     script: Path | None = typer.Option(None, help="A script with times instead of recognition.", metavar="FILE"),
     again: bool = typer.Option(False, "--again", help="Replace a transcript that is there; its lines and takes go."),
+    candidates: list[str] = typer.Option(
+        [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
+    ),
+    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line."),
+    speakers: int | None = typer.Option(None, min=1, max=100, help="How many people speak, if that is known."),
 ) -> None:
     """Make the transcript."""
     with opened_project(project) as document:
@@ -78,7 +100,11 @@ def transcribe(
             )
         given = captions or script
         if given is None:
-            run(document, "Transcribe", transcribe_stage, engine())
+            asked = engine(engine_for(document.project, Role.RECOGNISE))
+            run(
+                document, "Transcribe", transcribe_stage, asked,
+                candidates=tuple(map(language_tag, candidates)), hints=hints_from(hints), speakers=speakers,
+            )  # fmt: skip
         else:
             cues = read_captions(given) if captions else read_script(given)
             run(document, "Transcript", transcript_from_cues, cues, given)
@@ -95,7 +121,8 @@ def translate(
         for tag in chosen_tags(to or list(given), list(document.project.versions)):
             file = given.get(tag)
             if file is None:
-                run(document, f"Translate {tag}", translate_stage, engine(), tag)
+                asked = engine(engine_for(document.project, Role.TRANSLATE, tag))
+                run(document, f"Translate {tag}", translate_stage, asked, tag)
                 continue
             cues = read_captions(file)
             run(document, f"Translation {tag}", translation_from_cues, tag, cues, file)
@@ -106,23 +133,30 @@ def cast(
     to: list[str] = ToOption,
     voices: list[str] = typer.Option([], "--voice", help="Give a speaker a voice.", metavar="SPEAKER=VOICE"),
     listing: bool = typer.Option(False, "--list", help="List the voices there are."),
+    substitutes: bool | None = typer.Option(
+        None, "--substitutes/--no-substitutes", help="Whether a voice of a related language may stand in; kept."
+    ),
 ) -> None:
     """Cast voices: propose one for everybody who has none, or set them by hand."""
     if listing:
-        for info in engine().info().voices:
-            pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
-            out.print(
-                f"{info.id:10} {info.kind:8} {pitch:8} {', '.join(info.languages)}  {info.about}",
-                markup=False,
-            )
+        with opened_project(project) as document:
+            state = document.project
+        for name in dict.fromkeys(engine_for(state, Role.SPEAK, tag) for tag in ("", *state.versions)):
+            for info in engine(name).info().voices:
+                pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
+                ref, languages = voice_ref(name, info.id), ", ".join(info.languages)
+                out.print(f"{ref:10} {info.kind:8} {pitch:8} {languages}  {info.about}", markup=False)
         return
     with opened_project(project) as document:
+        if substitutes is not None:
+            document.apply("Allow substitutes", partial(allow_substitutes, allowed=substitutes))
         tags = chosen_tags(to, list(document.project.versions))
         for value in voices:
             name, _, voice_id = value.partition("=")
             _cast_by_hand(document, tags, name, voice_id)
         for tag in tags:
-            run(document, f"Cast {tag}", casting.cast, engine(), tag)
+            engine_name = engine_for(document.project, Role.SPEAK, tag)
+            run(document, f"Cast {tag}", casting.cast, engine(engine_name), tag, engine_name)
             version = document.project.versions[tag]
             for key, speaker in document.project.speakers.items():
                 out.print(f"{tag}  {speaker.name}: {version.cast.get(key, 'no voice')}", markup=False)
@@ -152,7 +186,7 @@ def voice(
         for tag in tags:
             folder = folders.get(tag)
             if folder is None:
-                run(document, f"Voice {tag}", voice_stage, engine(), tag)
+                run(document, f"Voice {tag}", voice_stage, tag)
             else:
                 run(document, f"Import {tag}", import_takes, tag, folder)
 

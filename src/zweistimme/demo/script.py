@@ -76,7 +76,7 @@ def placed_lines() -> tuple[PlacedLine, ...]:
     for line in LINES:
         voice = voice_by_id(VOICE_OF[line.speaker])
         assert voice is not None
-        spoken = speak(line.text, SOURCE, voice, direction=line.direction, seed=7)
+        spoken = speak(line.text, SOURCE, voice, direction=line.direction)
         first, last = spoken.words[0][1], spoken.words[-1][2]
         start = end + line.gap_s
         shift = start - first

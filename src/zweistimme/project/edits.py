@@ -104,6 +104,19 @@ def set_mix(project: Project, mix: MixSettings) -> Project:
     return replace(project, mix=mix)
 
 
+def choose_engine(project: Project, role: str, name: str, tag: str | None = None) -> Project:
+    """Say which engine is asked for *role*, in one version or (tag None) wherever a version has none of its own."""
+    if tag is None:
+        return replace(project, engines=_with(project.engines, role, name))
+    version = find_version(project, tag)
+    return _put_version(project, replace(version, engines=_with(version.engines, role, name)))
+
+
+def allow_substitutes(project: Project, allowed: bool) -> Project:
+    """Say whether a voice of a related language may stand in for one of a version's own."""
+    return replace(project, substitutes=allowed)
+
+
 def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iterable[Segment]) -> Project:
     """Replace the transcript. Lines of segments that are gone go with them."""
     by_id = {speaker.id: speaker for speaker in speakers}

@@ -5,6 +5,11 @@ ZweistimmeError
 ├── MediaError           a sound or video file that cannot be used
 ├── FormatError          a caption, script or project file that cannot be read
 ├── EngineError          an engine that did not do what it was asked
+│   ├── EngineAway       it was not reached
+│   ├── EngineRefused    it will answer nothing more until a person acts: token, rights, quota
+│   ├── EngineBusy       it asks to wait
+│   ├── EngineFault      it failed or was cut off, which may pass
+│   └── BadAnswer        what it answered cannot be used
 ├── StoreError           the project folder: in use, damaged, too new
 │   └── NeverFinished    a project whose making was cut short
 ├── MissingVoices        speakers without a voice, found before synthesis
@@ -31,7 +36,49 @@ class FormatError(ZweistimmeError):
 
 
 class EngineError(ZweistimmeError):
-    """An engine could not do what it was asked."""
+    """An engine could not do what it was asked.
+
+    *tries* is how often the same question may be asked in all; *ends_run* says that every other question would
+    fail alike.
+    """
+
+    tries = 1
+    ends_run = False
+
+
+class EngineAway(EngineError):
+    """An engine was not reached."""
+
+    tries = 3
+    ends_run = True
+
+
+class EngineRefused(EngineError):
+    """An engine answers nothing more until a person acts."""
+
+    ends_run = True
+
+
+class EngineBusy(EngineError):
+    """An engine asks to wait, *after_s* seconds if it says how long."""
+
+    tries = 30
+
+    def __init__(self, sentence: str, after_s: float | None = None) -> None:
+        super().__init__(sentence)
+        self.after_s = after_s
+
+
+class EngineFault(EngineError):
+    """An engine failed, or was cut off."""
+
+    tries = 5
+
+
+class BadAnswer(EngineError):
+    """An engine answered with something that cannot be used."""
+
+    tries = 3
 
 
 class StoreError(ZweistimmeError):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Final
 
 import langcodes
 from langcodes.tag_parser import LanguageTagError
@@ -24,6 +25,26 @@ def language_tag(tag: str) -> str:
     if not valid:
         raise EditError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
     return standard
+
+
+SUBSTITUTES: Final = {
+    # a language without a voice: related ones that its speakers understand, the closest first
+    "gl": ("pt", "es"), "ast": ("es",), "an": ("es",), "ca": ("es",), "ext": ("es",), "lad": ("es",), "pt": ("gl",),
+    "nds": ("de",), "gsw": ("de",), "bar": ("de",), "lb": ("de",), "ksh": ("de",), "pdc": ("de",), "yi": ("de",),
+    "sco": ("en",), "af": ("nl",), "fy": ("nl",), "li": ("nl",), "nn": ("nb", "no"), "nb": ("no", "da"),
+    "no": ("nb", "da"), "da": ("nb", "no"), "fo": ("da",), "bs": ("hr", "sr"), "hr": ("bs", "sr"), "sr": ("hr", "bs"),
+    "cnr": ("sr", "hr"), "mk": ("bg",), "be": ("ru",), "sk": ("cs",), "cs": ("sk",), "oc": ("ca", "fr"), "wa": ("fr",),
+    "co": ("it",), "scn": ("it",), "vec": ("it",), "ms": ("id",), "id": ("ms",),
+}  # fmt: skip
+
+
+def substitutes_for(tag: str) -> tuple[str, ...]:
+    """Languages whose voices may stand in for that of *tag*, the closest first.
+
+    >>> substitutes_for("gl-ES")
+    ('pt', 'es')
+    """
+    return SUBSTITUTES.get(tag.split("-")[0].lower(), ())
 
 
 @lru_cache(maxsize=256)

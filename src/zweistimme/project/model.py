@@ -95,6 +95,8 @@ class Segment:
     text: str
     words: tuple[Word, ...] = ()
     on_screen: bool = True
+    fillers: tuple[Word, ...] = ()
+    """Sounds of hesitation heard in it, kept aside: no part of the text."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,7 +175,8 @@ class Delivery:
 
 @dataclass(frozen=True, slots=True)
 class Version:
-    """One target language of the programme. *cast* maps a speaker to a voice."""
+    """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
+    where this version has one of its own."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -183,6 +186,7 @@ class Version:
     takes: Mapping[str, Take] = field(default_factory=dict)
     placements: Mapping[str, Placement] = field(default_factory=dict)
     delivery: Delivery | None = None
+    engines: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,7 +202,8 @@ class MixSettings:
 
 @dataclass(frozen=True, slots=True)
 class Project:
-    """Everything a person decided or an engine made. *segments* are sorted by (start, id)."""
+    """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
+    the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own."""
 
     title: str
     source_tag: str
@@ -207,3 +212,5 @@ class Project:
     segments: tuple[Segment, ...] = ()
     versions: Mapping[str, Version] = field(default_factory=dict)
     mix: MixSettings = field(default_factory=MixSettings)
+    engines: Mapping[str, str] = field(default_factory=dict)
+    substitutes: bool = True

@@ -22,6 +22,16 @@ def checked_mono(samples: npt.NDArray[np.floating], what: str = "the sound") -> 
     return np.ascontiguousarray(samples, dtype=np.float32)
 
 
+def steps_24(samples: npt.NDArray[np.floating]) -> npt.NDArray[np.int32]:
+    """Samples as whole numbers of 24 bits, the form in which clips are kept; what is beyond ±1 is held there."""
+    return np.clip(np.rint(samples.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32)
+
+
+def in_24_bits(samples: npt.NDArray[np.floating]) -> Mono:
+    """Samples as they will be once kept; float32 holds them exactly."""
+    return (steps_24(samples) / np.float64(2**23)).astype(np.float32)
+
+
 def decibels(ratio: npt.NDArray[np.floating] | float) -> Floats:
     """Amplitude ratio to dB, floored at -200."""
     return 20.0 * np.log10(np.maximum(np.asarray(ratio, dtype=np.float64), 1e-10))

@@ -47,9 +47,14 @@ def oversampled_peaks(sound: Sound, history: Sound) -> Sound:
     *history* holds the 11 samples before it, shape ``(channels, 11)``. The filter delays by 5.5 samples.
     """
     joined = np.concatenate((history, sound), axis=1)
-    windows = np.lib.stride_tricks.sliding_window_view(joined, TAPS, axis=1)
-    peaks = np.abs(windows @ _PHASES[:, ::-1].T).max(axis=2)
-    return np.asarray(np.maximum(peaks, np.abs(sound)), dtype=np.float32)
+    peaks = np.abs(sound)
+    for channel, line in enumerate(joined):
+        # phases as rows: maxima over rows run along memory, over a last axis of four they do not
+        phases = _PHASES[:, ::-1] @ np.lib.stride_tricks.sliding_window_view(line, TAPS).T
+        np.abs(phases, out=phases)
+        for phase in phases:
+            np.maximum(peaks[channel], phase, out=peaks[channel])
+    return peaks
 
 
 class LoudnessMeter:

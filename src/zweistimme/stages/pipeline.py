@@ -5,10 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Final
 
+from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import MissingVoices
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project
+from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import cast, check_cast
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
@@ -73,15 +75,16 @@ def how_many(project: Project, tag: str, step: Step) -> int:
 
 
 def run_step(work: Work, step: Step, tag: str, folder: Path | None = None) -> None:
-    """Run one step for one version. *folder* is where a hand-over goes."""
+    """Run one step for one version, with the engines chosen for it. *folder* is where a hand-over goes."""
     if step is Step.TRANSCRIPT:
-        transcribe(work, engine())
+        transcribe(work, engine(engine_for(work.project, Role.RECOGNISE)))
     elif step is Step.TRANSLATION:
-        translate(work, engine(), tag)
+        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag)
     elif step is Step.CAST:
-        cast(work, engine(), tag)
+        name = engine_for(work.project, Role.SPEAK, tag)
+        cast(work, engine(name), tag, name)
     elif step is Step.TAKES:
-        voice(work, engine(), tag)
+        voice(work, tag)
     elif step is Step.FIT:
         fit(work, tag)
     else:

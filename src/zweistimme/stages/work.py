@@ -13,12 +13,14 @@ from pathlib import Path
 from zweistimme.media.decode import SoundReader, working_copy
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project, SoundTrack
+from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import NOT_UNDONE, Edit
 
 Report = Callable[[float], None]
 Deliver = Callable[[str, Edit], None]
 Say = Callable[[str], None]
+Fail = Callable[[str, str], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,11 +29,14 @@ class Work:
 
     project: Project
     clips: ClipStore
+    answers: AnswerStore
     cache: Path
     deliver: Deliver
     report: Report
     say: Say = field(default=lambda _text: None)
     """Tell the person something worth knowing that is no error."""
+    fail: Fail = field(default=lambda _segment_id, _sentence: None)
+    """Tell the person why one line could not be made: its segment, and a sentence."""
 
     def note(self, edit: Edit) -> None:
         """Deliver a fact that is nobody's to undo."""

@@ -2,26 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from typing import Final
 
 from zweistimme import __version__
 from zweistimme.engines.protocol import (
+    Control,
+    DialogueRequest,
     EngineInfo,
-    HeardSegment,
     HeardWord,
+    Limits,
+    Recognition,
+    RecognitionQuestion,
     Report,
     SoundSource,
     Speech,
     SpeechRequest,
-    TranslationItem,
+    Translation,
+    TranslationRequest,
+    Usage,
     VoiceInfo,
-    Wordings,
 )
-from zweistimme.project.errors import EngineError
-from zweistimme.project.times import seconds_to_us
+from zweistimme.project.errors import EngineError, FormatError
+from zweistimme.project.times import samples_to_us, seconds_to_us
 from zweistimme.standin import translator
 from zweistimme.standin.text import language_of
-from zweistimme.standin.voice import DIRECTIONS, LANGUAGES, VOICES, speak, voice_by_id
+from zweistimme.standin.voice import DIRECTIONS, LANGUAGES, VOICES, BundledVoice, Manner, speak_ssml, voice_by_id
+
+_CONTROLS: Final = (Control("rate", 0.5, 2.0), Control("pitch", 0.7, 1.4), Control("volume_db", -20.0, 6.0))
+_TURN_US: Final = 250_000
+_CUT_IN_US: Final = -150_000
+_INTERRUPTED: Final = re.compile(r"[–—…-]\s*(?:<[^>]*>\s*)*$")
 
 
 class BundledEngine:
@@ -30,34 +41,70 @@ class BundledEngine:
     def info(self) -> EngineInfo:
         """What the stand-ins can do."""
         voices = tuple(
-            VoiceInfo(v.id, v.name, v.kind, LANGUAGES, v.about, v.larynx.pitch_hz, DIRECTIONS) for v in VOICES
+            VoiceInfo(
+                v.id, v.name, v.kind, LANGUAGES, v.about, v.larynx.pitch_hz, DIRECTIONS, controls=_CONTROLS, varies=True
+            )
+            for v in VOICES
         )
-        return EngineInfo("bundled", __version__, LANGUAGES, translator.PAIRS, voices)
+        limits = Limits(characters=20_000, items=64)
+        return EngineInfo(
+            "bundled", __version__, recognises=LANGUAGES, pairs=translator.PAIRS, voices=voices, limits=limits,
+            detects=True,
+        )  # fmt: skip
 
-    def recognise(self, sound: SoundSource, tag: str, report: Report) -> list[HeardSegment]:
+    def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
         """Hear *sound*; see recogniser.py."""
         from zweistimme.standin.recogniser import recognise
 
-        return recognise(sound, tag, report)
+        return recognise(sound, question, report)
 
-    def translate(self, items: Sequence[TranslationItem], source: str, target: str) -> list[Wordings]:
+    def translate(self, request: TranslationRequest) -> Translation:
         """Translate each item."""
-        return translator.translate(items, source, target)
+        return translator.translate(request)
 
     def speak(self, request: SpeechRequest) -> Speech:
         """Speak one line."""
-        voice = voice_by_id(request.voice)
-        if voice is None:
-            there = ", ".join(voice.id for voice in VOICES)
-            raise EngineError(f"The bundled engine has no voice {request.voice}. It has {there}.")
-        if language_of(request.tag) not in {language_of(tag) for tag in LANGUAGES}:
-            raise EngineError(
-                f"The bundled voices do not speak {request.tag}; they speak {', '.join(LANGUAGES)}. "
-                "Import takes for this version instead."
+        voice = _voice(request)
+        manner = Manner(request.rate, request.pitch, volume_db=request.volume_db)
+        try:
+            spoken = speak_ssml(
+                request.ssml, request.language, voice, direction=request.direction, seed=request.seed, manner=manner
             )
-        spoken = speak(request.text, request.tag, voice, direction=request.direction, seed=request.seed)
-        words = tuple(HeardWord(t, seconds_to_us(a), seconds_to_us(b), 1.0) for t, a, b in spoken.words)
+        except FormatError as error:
+            raise EngineError(str(error)) from None
+        words = tuple(HeardWord(t, seconds_to_us(a), seconds_to_us(b)) for t, a, b in spoken.words)
         return Speech(spoken.samples, words)
+
+    def converse(self, request: DialogueRequest) -> tuple[Speech, ...]:
+        """Speak lines in turn: a breath between two, and a line that breaks off is cut into."""
+        clips: list[Speech] = []
+        start_us = 0
+        for turn in request.turns:
+            clip = self.speak(turn)
+            clips.append(Speech(clip.samples, clip.words, clip.cost, max(0, start_us)))
+            pause = _CUT_IN_US if _INTERRUPTED.search(turn.ssml) else _TURN_US
+            start_us += samples_to_us(len(clip.samples)) + pause
+        return tuple(clips)
+
+    def usage(self) -> Usage:
+        """It is free and keeps no account."""
+        return Usage()
+
+    def close(self) -> None:
+        """Nothing stays open."""
+
+
+def _voice(request: SpeechRequest) -> BundledVoice:
+    voice = voice_by_id(request.voice)
+    if voice is None:
+        there = ", ".join(voice.id for voice in VOICES)
+        raise EngineError(f"The bundled engine has no voice {request.voice}. It has {there}.")
+    if language_of(request.language) not in {language_of(tag) for tag in LANGUAGES}:
+        raise EngineError(
+            f"The bundled voices do not speak {request.language}; they speak {', '.join(LANGUAGES)}. "
+            "Import takes for this version instead."
+        )
+    return voice
 
 
 def bundled_engine() -> BundledEngine:

@@ -12,6 +12,7 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.syllables import syllables
 from zweistimme.sound.arrays import Floats, Ints, Mono
 from zweistimme.sound.features import RATE, cepstra, power_spectra, with_slopes
 from zweistimme.standin.text import language_of
@@ -21,6 +22,9 @@ STEP: Final = 2
 """Feature frames of 10 ms in one state."""
 STATE_SECONDS: Final = 0.01 * STEP
 _SPEAKER: Final = "dario"
+FILLERS: Final = {"en": ("Um,", "Uh,", "Hm,"), "de": ("Ähm,", "Äh,", "Hm,"), "es": ("Em,", "Eh,", "Hm,")}
+LEAST_SYLLABLES: Final = 4
+"""Shorter phrases sound like parts of too much else."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +40,8 @@ class Book:
     starts: Ints
     ends: Ints
     words: tuple[tuple[tuple[str, int, int], ...], ...]
+    fillers: frozenset[int] = frozenset()
+    """Phrases that are sounds of hesitation."""
 
 
 def phrases_for(tag: str) -> tuple[str, ...]:
@@ -47,17 +53,20 @@ def phrases_for(tag: str) -> tuple[str, ...]:
     return tuple(line for line in lines if line and not line.startswith("#"))
 
 
-@lru_cache(maxsize=3)
-def book_for(tag: str) -> Book:
-    """The phrase book of a language, spoken and measured once."""
+@lru_cache(maxsize=6)
+def book_for(tag: str, hints: tuple[str, ...] = ()) -> Book:
+    """The phrase book of a language, spoken and measured once; *hints* long enough to be told apart are added."""
     import soxr
 
     speaker = voice_by_id(_SPEAKER)
     assert speaker is not None
     voiced = next((known for known in LANGUAGES if language_of(known) == language_of(tag)), LANGUAGES[0])
-    phrases = phrases_for(tag)
+    phrases = tuple(dict.fromkeys((*phrases_for(tag), *(h for h in hints if syllables(h, tag) >= LEAST_SYLLABLES))))
+    fillers = FILLERS.get(language_of(tag), ()) if phrases else ()
+    if not phrases:
+        return Book((), np.zeros((0, 24)), np.zeros(0, np.int64), np.zeros(0, np.int64), ())
     features, words = [], []
-    for phrase in phrases:
+    for phrase in (*phrases, *fillers):
         spoken = speak(phrase, voiced, speaker)
         sound: Mono = soxr.resample(spoken.samples, 48_000, RATE, "HQ").astype(np.float32)
         first, last = spoken.words[0][1], spoken.words[-1][2]
@@ -70,7 +79,11 @@ def book_for(tag: str) -> Book:
     states = [reduced(with_slopes((rows - centre) / spread)) for rows in features]
     ends = np.cumsum([len(rows) for rows in states])
     starts = np.concatenate(([0], ends[:-1]))
-    return Book(phrases, np.concatenate(states), starts.astype(np.int64), ends.astype(np.int64), tuple(words))
+    hesitations = frozenset(range(len(phrases), len(phrases) + len(fillers)))
+    everything = (*phrases, *fillers)
+    return Book(
+        everything, np.concatenate(states), starts.astype(np.int64), ends.astype(np.int64), tuple(words), hesitations
+    )
 
 
 def _word_states(words: tuple[tuple[str, float, float], ...], origin: float) -> tuple[tuple[str, int, int], ...]:

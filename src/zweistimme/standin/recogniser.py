@@ -12,7 +12,14 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.engines.protocol import HeardSegment, HeardWord, Report, SoundSource
+from zweistimme.engines.protocol import (
+    HeardSegment,
+    HeardWord,
+    Recognition,
+    RecognitionQuestion,
+    Report,
+    SoundSource,
+)
 from zweistimme.project.times import RATE as DESK_RATE
 from zweistimme.project.times import seconds_to_us
 from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, speech_regions
@@ -27,7 +34,14 @@ WARPS: Final = (0.96, 1.02, 1.08, 1.14, 1.2, 1.26, 1.34)
 _MARGIN_S: Final = 0.16
 _JOIN_S: Final = 0.7
 _LONGEST_S: Final = 24.0
+_KEPT: Final = 40
+_LISTENED_TO: Final = 12
+"""Stretches by which the language is told."""
 _LEAST_GAIN: Final = 0.06
+_LEAST_FILLER_GAIN: Final = 0.26
+"""A sound so short needs better evidence."""
+_QUICKEST, _SLOWEST = 0.6, 1.6
+"""How long a phrase may take against the book's; bells and waves stretch one beyond what anybody says."""
 _LEAST_WORDLESS_S: Final = 0.3
 _MOST_SHARED: Final = 0.35
 """How much of the shorter of two phrases may be spoken at the same time."""
@@ -55,24 +69,61 @@ class _Found:
     print_: VoicePrint
 
 
-def recognise(source: SoundSource, tag: str, report: Report) -> list[HeardSegment]:
-    """Segments heard in *source*, in order."""
-    book = book_for(tag)
-    report(0.05)
+def recognise(source: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
+    """What is heard in *source*, in order, and in which of the candidate languages."""
+    report(0.02)
     levels = _levels(source)
     regions = speech_regions(levels)
     groups = _grouped(regions)
-    stretches = [_stretch(source, group, levels) for group in groups[:40]]
+    stretches = [_stretch(source, group, levels) for group in groups[:_KEPT]]
     centre, spread = _statistics(stretches)
+    language, probability = _language(stretches[:_LISTENED_TO], question, centre, spread)
+    book = book_for(language, question.hints)
     found: list[_Found] = []
     for number, group in enumerate(groups):
         stretch = stretches[number] if number < len(stretches) else _stretch(source, group, levels)
         found += _recognised(stretch, book, centre, spread)
         report(0.1 + 0.85 * (number + 1) / len(groups))
-    labels = labelled([item.print_ for item in found])
-    return [
+    labels = labelled([item.print_ for item in found], question.speakers)
+    segments = tuple(
         HeardSegment(seconds_to_us(item.start), seconds_to_us(item.end), label, item.words)
         for item, label in zip(found, labels, strict=True)
+    )
+    return Recognition(language, probability, segments)
+
+
+def _language(
+    stretches: Sequence[_Stretch],
+    question: RecognitionQuestion,
+    centre: dict[float, Floats],
+    spread: dict[float, Floats],
+) -> tuple[str, float]:
+    """The candidate whose phrase book explains most of the first speech, and how clearly."""
+    if len(question.languages) == 1:
+        return question.languages[0], 1.0
+    evidence = np.zeros(len(question.languages))
+    for place, tag in enumerate(question.languages):
+        book = book_for(tag, question.hints)
+        for stretch in stretches if book.phrases else ():
+            evidence[place] += sum(
+                max((float(m.gains.sum()) for m in _matches(stretch, book, warp, centre, spread)), default=0.0)
+                for warp in WARPS[::3]
+            )
+    total = float(evidence.sum())
+    if total <= 0:
+        return question.languages[0], round(1 / len(question.languages), 3)
+    return question.languages[int(evidence.argmax())], round(float(evidence.max()) / total, 3)
+
+
+def _matches(
+    stretch: _Stretch, book: Book, warp: float, centre: dict[float, Floats], spread: dict[float, Floats]
+) -> list[Match]:
+    rows = (cepstra(stretch.power, warp=warp, floor=stretch.noise) - centre[warp]) / spread[warp]
+    return [
+        match
+        for match in best_path(reduced(with_slopes(rows)), book)
+        if match.gains.mean() > (_LEAST_FILLER_GAIN if match.phrase in book.fillers else _LEAST_GAIN)
+        and _QUICKEST < (match.end - match.start) / (book.ends[match.phrase] - book.starts[match.phrase]) < _SLOWEST
     ]
 
 
@@ -125,10 +176,8 @@ def _recognised(
     """Phrases found with any warp, the ones that explain most first; then the speech that is left."""
     candidates: list[tuple[float, float, Match]] = []
     for warp in WARPS if book.phrases else ():
-        rows = (cepstra(stretch.power, warp=warp, floor=stretch.noise) - centre[warp]) / spread[warp]
-        for match in best_path(reduced(with_slopes(rows)), book):
-            if match.gains.mean() > _LEAST_GAIN:
-                candidates.append((float(match.gains.sum()), warp, match))
+        for match in _matches(stretch, book, warp, centre, spread):
+            candidates.append((float(match.gains.sum()), warp, match))
     found: list[_Found] = []
     for _, _, match in sorted(candidates, key=lambda item: -item[0]):
         item = _found(stretch, book, match, _tract(match, candidates))
@@ -193,7 +242,8 @@ def _found(stretch: _Stretch, book: Book, match: Match, warp: float) -> _Found:
         gain = float(match.gains[a:b].mean()) if b > a else 0.0
         confidence = round(float(np.clip(0.55 + 1.6 * gain, 0.05, 0.99)), 3)
         start, end = seconds_to_us(float(frames[a])), seconds_to_us(float(frames[min(b, len(frames) - 1)]))
-        words.append(HeardWord(text, start, end, confidence))
+        filler = match.phrase in book.fillers
+        words.append(HeardWord(text.strip(",") if filler else text, start, end, confidence, filler))
     edges = float(frames[0]), float(frames[-1])
     return _Found(*edges, tuple(words), _voice_print(stretch, *edges, warp))
 

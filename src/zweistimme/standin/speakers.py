@@ -24,13 +24,14 @@ class VoicePrint:
     seconds: float
 
 
-def labelled(prints: Sequence[VoicePrint]) -> list[str]:
-    """A label for each stretch: A for whoever speaks first, and so on. Average-linkage clustering."""
+def labelled(prints: Sequence[VoicePrint], count: int | None = None) -> list[str]:
+    """A label for each stretch: A for whoever speaks first, and so on. Average-linkage clustering, into *count*
+    speakers if their number is known."""
     voiced = [k for k, p in enumerate(prints) if p.pitch_hz is not None]
     if not voiced:
         return ["A"] * len(prints)
     points = np.array([_point(prints[k]) for k in voiced])
-    groups = _clustered(points)
+    groups = _clustered(points, count)
     centres = {group: points[groups == group].mean(axis=0) for group in np.unique(groups)}
     assigned = dict(zip(voiced, (int(g) for g in groups), strict=True))
     for k, print_ in enumerate(prints):
@@ -49,10 +50,12 @@ def _point(print_: VoicePrint) -> tuple[float, float]:
 
 
 def _clustered(
-    points: np.ndarray[tuple[int, int], np.dtype[np.float64]],
+    points: np.ndarray[tuple[int, int], np.dtype[np.float64]], count: int | None
 ) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     if len(points) < 2:
         return np.zeros(len(points), dtype=np.int64)
     from scipy.cluster.hierarchy import fcluster, linkage
 
-    return np.asarray(fcluster(linkage(points, "average"), _SAME_SPEAKER, "distance"), dtype=np.int64)
+    tree = linkage(points, "average")
+    groups = fcluster(tree, count, "maxclust") if count else fcluster(tree, _SAME_SPEAKER, "distance")
+    return np.asarray(groups, dtype=np.int64)

@@ -7,6 +7,7 @@ formants move without clicks, and is one array expression for the whole utteranc
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -22,6 +23,7 @@ _RING: Final = 448
 """Samples a pulse rings: 18.7 ms, by when the widest-used first formant is 25 dB down and faded out."""
 _BANDWIDTHS: Final = np.array([70.0, 95.0, 150.0, 260.0, 320.0])
 _UPPER: Final = (3500.0, 4500.0)
+_PEAK_DB: Final = -3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,7 @@ class _Tracks:
 
 
 def synthesized(utterance: Utterance, larynx: Larynx, *, seed: int, whispered: bool = False) -> Mono:
-    """The sound of an utterance at 24 kHz, peak about -3 dBFS."""
+    """The sound of an utterance at 24 kHz; its peak is -3 dBFS plus the gain of what is loudest in it."""
     random = np.random.default_rng(seed)
     tracks = _tracks(utterance, larynx)
     count = int(np.ceil(utterance.duration * RATE))
@@ -68,11 +70,13 @@ def synthesized(utterance: Utterance, larynx: Larynx, *, seed: int, whispered: b
         breath = np.maximum(tracks.breath, tracks.voice * 10 ** (larynx.breath_db / 20))
     sound = voiced + _breath(tracks, breath, count, random) + _noise(tracks, larynx, count, random)
     peak = float(np.abs(sound).max()) or 1.0
-    return (sound * (10 ** (-3 / 20) / peak)).astype(np.float32)
+    loudest = max((p.gain_db for p in utterance.pieces if p.voice_db is not None), default=0.0)
+    return (sound * (10 ** ((_PEAK_DB + min(loudest, -_PEAK_DB - 0.3)) / 20) / peak)).astype(np.float32)
 
 
-def _level(values: list[float | None]) -> Floats:
-    return np.array([0.0 if value is None else 10 ** (value / 20) for value in values])
+def _level(pieces: Sequence[Piece], values: list[float | None]) -> Floats:
+    levels = [None if v is None else v + p.gain_db for p, v in zip(pieces, values, strict=True)]
+    return np.array([0.0 if level is None else 10 ** (level / 20) for level in levels])
 
 
 def _tracks(utterance: Utterance, larynx: Larynx) -> _Tracks:
@@ -83,9 +87,9 @@ def _tracks(utterance: Utterance, larynx: Larynx) -> _Tracks:
     widen = np.array([piece.sound.phone.widen for piece in pieces])
     formants = _smooth(targets[index], 11) * larynx.scale
     bandwidths = _BANDWIDTHS * _smooth(widen[index], 5)[:, None] * larynx.scale**0.5
-    voice = _smooth(_level([p.voice_db for p in pieces])[index], 5)
-    noise = _smooth(_level([p.noise_db for p in pieces])[index], 3)
-    breath = _smooth(_level([p.breath_db for p in pieces])[index], 3)
+    voice = _smooth(_level(pieces, [p.voice_db for p in pieces])[index], 5)
+    noise = _smooth(_level(pieces, [p.noise_db for p in pieces])[index], 3)
+    breath = _smooth(_level(pieces, [p.breath_db for p in pieces])[index], 3)
     noise_hz = np.array([p.sound.phone.noise_hz for p in pieces])[index] * larynx.scale**0.6
     width = np.array([p.sound.phone.noise_width_hz for p in pieces])[index]
     return _Tracks(times, formants, bandwidths, voice, noise, breath, noise_hz, width)

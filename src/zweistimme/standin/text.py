@@ -1,4 +1,4 @@
-"""From written to spoken words: numbers, years and a few abbreviations spelled out, punctuation as pauses."""
+"""From written to spoken words: numbers, years, times, units and abbreviations spelled out, marks as pauses."""
 
 from __future__ import annotations
 
@@ -7,12 +7,44 @@ from dataclasses import dataclass
 from typing import Final
 
 PAUSES_MS: Final = {",": 190, ";": 260, ":": 260, "–": 220, "—": 220, "…": 320, ".": 380, "!": 380, "?": 380}
+_KNOWN: Final = ("en", "de", "es")
 _ABBREVIATIONS: Final[dict[str, dict[str, str]]] = {
-    "en": {"mr": "mister", "mrs": "missis", "dr": "doctor", "st": "saint"},
-    "de": {"dr": "Doktor", "nr": "Nummer", "usw": "und so weiter", "z.b": "zum Beispiel"},
-    "es": {"sr": "señor", "sra": "señora", "dr": "doctor", "núm": "número"},
+    "en": {
+        "mr": "mister", "mrs": "missis", "ms": "miz", "dr": "doctor", "st": "saint", "no": "number", "etc": "et cetera",
+        "e.g": "for example", "i.e": "that is", "a.m": "a m", "p.m": "p m", "vs": "versus", "approx": "about",
+    },
+    "de": {
+        "dr": "Doktor", "nr": "Nummer", "usw": "und so weiter", "z.b": "zum Beispiel", "hr": "Herr", "fr": "Frau",
+        "d.h": "das heißt", "u.a": "unter anderem", "ca": "circa", "bzw": "beziehungsweise", "str": "Straße",
+        "prof": "Professor", "u": "und",
+    },
+    "es": {
+        "sr": "señor", "sra": "señora", "dr": "doctor", "dra": "doctora", "núm": "número", "ud": "usted",
+        "uds": "ustedes", "etc": "etcétera", "p.ej": "por ejemplo", "d": "don", "aprox": "aproximadamente",
+    },
+}  # fmt: skip
+_UNITS: Final[dict[str, dict[str, str]]] = {
+    "en": {"%": "percent", "€": "euros", "£": "pounds", "$": "dollars", "km": "kilometres", "kg": "kilograms",
+           "cm": "centimetres", "mm": "millimetres", "m": "metres", "°C": "degrees", "°": "degrees", "&": "and"},
+    "de": {"%": "Prozent", "€": "Euro", "£": "Pfund", "$": "Dollar", "km": "Kilometer", "kg": "Kilogramm",
+           "cm": "Zentimeter", "mm": "Millimeter", "m": "Meter", "°C": "Grad", "°": "Grad", "&": "und"},
+    "es": {"%": "por ciento", "€": "euros", "£": "libras", "$": "dólares", "km": "kilómetros", "kg": "kilos",
+           "cm": "centímetros", "mm": "milímetros", "m": "metros", "°C": "grados", "°": "grados", "&": "y"},
+}  # fmt: skip
+_LETTERS: Final = {
+    "en": "ay bee see dee ee eff gee aitch eye jay kay ell em en oh pee cue ar ess tee you vee double-you ex why zed",
+    "de": "ah beh zeh deh eh eff geh hah ih jott kah ell emm enn oh peh kuh err ess teh uh vau weh iks üpsilon zett",
+    "es": "a be ce de e efe ge hache i jota ka ele eme ene o pe cu erre ese te u uve doble-uve equis igriega zeta",
 }
-_TOKEN = re.compile(r"\d+(?:[.,]\d+)?|[^\W\d_]+(?:['’\-][^\W\d_]+)*\.?|[,;:–—…!?.]")
+_CLOCK_WORDS: Final = {"en": ("", ""), "de": (" Uhr ", ""), "es": (" y ", "")}
+_MONEY: Final = "€£$"
+_ORDINAL: Final = re.compile(r"^(\d+)(st|nd|rd|th|º|ª)$", re.IGNORECASE)
+_CLOCK: Final = re.compile(r"^([01]?\d|2[0-3]):([0-5]\d)$")
+_MEASURED: Final = re.compile(r"^([€£$]?)(\d+(?:[.,]\d+)*)(%|€|£|\$|°C|°|km|kg|cm|mm|m)?$")
+_TOKEN: Final = re.compile(
+    r"[€£$]?\d+(?:[.,:]\d+)*(?:%|€|£|\$|°C|°|km\b|kg\b|cm\b|mm\b|m\b|st\b|nd\b|rd\b|th\b|º|ª)?"
+    r"|(?:[^\W\d_]\.){2,}|[^\W\d_]+(?:['’\-][^\W\d_]+)*\.?|[,;:–—…!?.]|[%€£$&°]"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,11 +83,10 @@ def spoken_words(text: str, language: str) -> list[SpokenWord]:
             if token in PAUSES_MS:
                 pause, ends = max(pause, PAUSES_MS[token]), token
                 continue
-            bare = token.rstrip(".")
-            short = _ABBREVIATIONS.get(language, {}).get(bare.lower()) if token.endswith(".") else None
-            if token.endswith(".") and short is None:
+            words_of_token, stops = _said(token, language)
+            if stops:
                 pause, ends = PAUSES_MS["."], "."
-            said += (short or _number(bare, language) or bare).lower().replace("-", " ").split()
+            said += words_of_token
         if said:
             words.append(SpokenWord(piece, tuple(said), pause, ends))
         elif words and pause:
@@ -64,22 +95,88 @@ def spoken_words(text: str, language: str) -> list[SpokenWord]:
     return words
 
 
+def _said(token: str, language: str) -> tuple[list[str], bool]:
+    """What is said for a token, and whether its full stop ends the sentence."""
+    bare = token.rstrip(".")
+    short = _ABBREVIATIONS.get(language, {}).get(bare.lower()) if token.endswith(".") else None
+    unit = _UNITS.get(language, {}).get(bare)
+    text = short or (unit if not bare.isalpha() else None) or _number(bare, language) or bare
+    return text.lower().replace("-", " ").replace(".", " ").split(), token.endswith(".") and short is None
+
+
 def _number(token: str, language: str) -> str | None:
-    if not token[0].isdigit():
+    """Numbers with what clings to them: units and money, clock times, ordinals, years."""
+    known = language if language in _KNOWN else "en"
+    clock = _CLOCK.match(token)
+    if clock:
+        return _clock(int(clock.group(1)), int(clock.group(2)), known)
+    ordinal = _ORDINAL.match(token)
+    if ordinal:
+        return _words(int(ordinal.group(1)), known, "ordinal")
+    measured = _MEASURED.match(token)
+    if not measured:
         return None
+    figure, unit = measured.group(2), measured.group(1) or measured.group(3) or ""
+    price = re.fullmatch(r"(.*\d)[.,](\d\d)", figure) if unit in _MONEY else None
+    if price:
+        return f"{_cardinal(price.group(1), known)} {_UNITS[known][unit]} {_words(int(price.group(2)), known)}"
+    return f"{_cardinal(figure, known)} {_UNITS[known].get(unit, '')}".strip()
+
+
+def _clock(hours: int, minutes: int, language: str) -> str:
+    between = _CLOCK_WORDS[language][0] or (" oh " if 0 < minutes < 10 else " ")
+    tail = _words(minutes, language) if minutes else {"en": "o'clock", "de": "", "es": "en punto"}[language]
+    return f"{_words(hours, language)}{between if minutes or language == 'de' else ' '}{tail}"
+
+
+def _words(number: float, language: str, to: str = "cardinal") -> str:
     from num2words import num2words
 
-    known = language if language in ("en", "de", "es") else "en"
-    point = "." if known == "en" else ","
-    if not token.isdigit():
-        plain = token.replace("," if point == "." else ".", "") if _grouped(token, point) else token.replace(",", ".")
-        number: float | int = float(plain) if "." in plain else int(plain)
-        return str(num2words(number, lang=known)).replace(",", " ")
-    is_year = len(token) == 4 and 1100 <= int(token) <= 1999 and known != "es"
-    return str(num2words(int(token), lang=known, to="year" if is_year else "cardinal")).replace(",", " ")
+    return str(num2words(number, lang=language, to=to)).replace(",", " ")
 
 
-def _grouped(token: str, point: str) -> bool:
-    """Whether the mark in a number groups thousands rather than dividing a fraction."""
-    mark = "," if "," in token else "."
-    return mark != point and len(token.split(mark)[1]) == 3
+def _cardinal(token: str, language: str) -> str:
+    point = "." if language == "en" else ","
+    group = "," if point == "." else "."
+    grouped = re.fullmatch(rf"\d{{1,3}}(?:\{group}\d{{3}})+(?:\{point}\d+)?", token)
+    plain = (token.replace(group, "") if grouped else token).replace(point, ".")
+    if plain.isdigit():
+        is_year = not grouped and len(plain) == 4 and 1100 <= int(plain) <= 1999 and language != "es"
+        return _words(int(plain), language, "year" if is_year else "cardinal")
+    if re.fullmatch(r"\d+\.\d+", plain):
+        return _words(float(plain), language)
+    return " ".join(_words(int(part), language) for part in re.findall(r"\d+", token))
+
+
+def said_as(text: str, way: str, language: str) -> list[SpokenWord]:
+    """*text* said the way SSML's ``say-as`` asks: characters, digits, telephone, cardinal, ordinal; else as usual.
+
+    >>> said_as("3", "ordinal", "en")[0].said
+    ('third',)
+    """
+    known = language if language in _KNOWN else "en"
+    written = " ".join(text.split())
+    digits = re.sub(r"\D", "", text)
+    if way in ("characters", "spell-out", "digits", "telephone"):
+        said = _spelled(written, known)
+    elif way == "ordinal" and digits:
+        said = _words(int(digits), known, "ordinal")
+    elif way in ("cardinal", "number") and digits:
+        said = _words(int(digits), known)
+    else:
+        return spoken_words(text, language)
+    words = tuple(said.lower().replace("-", " ").split())
+    return [SpokenWord(written, words)] if words else []
+
+
+def _spelled(text: str, language: str) -> str:
+    names = _LETTERS[language].split()
+    said = []
+    for letter in text.lower():
+        if letter.isdigit():
+            said.append(_words(int(letter), language))
+        elif "a" <= letter <= "z":
+            said.append(names[ord(letter) - ord("a")])
+        elif letter.isalpha():
+            said.append(letter)
+    return " ".join(said)

@@ -1,87 +1,155 @@
-"""The bundled translator: whole phrases from a table, else word by word. Unknown words are marked, never dropped."""
+"""The bundled translator: whole phrases from a table, else word by word with agreement, in three lengths.
+
+Terms are obeyed; numbers, names and placeholders are kept; words it does not know are marked, never dropped.
+"""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
+from itertools import pairwise
 from typing import Final
 
-from zweistimme.engines.protocol import TranslationItem, Wordings
+from zweistimme.engines.protocol import Cost, Term, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.project.errors import EngineError
+from zweistimme.project.syllables import spoken_us
+from zweistimme.standin import phrases
+from zweistimme.standin.grammar import COLUMNS
 from zweistimme.standin.text import language_of
 
-COLUMNS: Final = ("en", "de", "es")
 PAIRS: Final = tuple((a, b) for a in COLUMNS for b in COLUMNS if a != b)
 UNKNOWN_OPEN, UNKNOWN_CLOSE = "⟦", "⟧"
-_SENTENCE = re.compile(r"[^.!?…]+[.!?…]*\s*")
-_WORD = re.compile(r"[^\W\d_]+(?:['’\-][^\W\d_]+)*")
+_SENTENCE_END: Final = re.compile(r"(?<=[.!?…])\s+|(?<=[.!?…][”\"»“])\s+")
+_KEPT: Final = re.compile(
+    r"⟦[^⟦⟧]*⟧|\{\{?[^{}\s]{1,40}\}?\}|%\(\w+\)[sdf]|%[sdf]\b|</?[A-Za-z][^<>]{0,80}>|https?://\S+|[\w.]+@[\w.]+\.\w+"
+)
+_HELD: Final = re.compile("\ue000(\\d+)\ue001")
+_OPTIONAL: Final = {
+    "en": "very really just then now still again always also please only there well so",
+    "de": "sehr wirklich nur dann jetzt noch wieder immer auch bitte doch mal so",
+    "es": "muy realmente solo entonces ahora todavía siempre también por favor pues",
+}
+_QUOTES: Final = {"en": ("“", "”"), "de": ("„", "“"), "es": ("«", "»")}
 
 
-def translate(items: Sequence[TranslationItem], source: str, target: str) -> list[Wordings]:
+@dataclass(slots=True)
+class _Held:
+    """Parts of a text that are not to be translated, put aside under numbers."""
+
+    parts: list[str]
+
+    def put(self, part: str) -> str:
+        self.parts.append(part)
+        return f"\ue000{len(self.parts) - 1}\ue001"
+
+    def back(self, text: str) -> str:
+        return _HELD.sub(lambda match: self.parts[int(match.group(1))], text)
+
+
+def translate(request: TranslationRequest) -> Translation:
     """Wordings of each item, the fullest first."""
-    pair = (language_of(source), language_of(target))
+    pair = (language_of(request.source), language_of(request.target))
     if pair not in PAIRS:
         known = ", ".join(f"{a} to {b}" for a, b in PAIRS)
-        raise EngineError(f"The bundled translator does not know {source} to {target}. It knows {known}.")
-    return [Wordings(item.id, _wordings(item.text, *pair)) for item in items]
+        raise EngineError(
+            f"The bundled translator does not know {request.source} to {request.target}. It knows {known}."
+        )
+    items = []
+    for item in request.items:
+        texts = _wordings(item.text, *pair, request.terms)[: request.wordings]
+        items.append(Wordings(item.id, tuple(Wording(text, spoken_us(text, request.target)) for text in texts)))
+    return Translation(tuple(items), Cost(sum(len(item.text) for item in request.items)))
+
+
+def _wordings(text: str, source: str, target: str, terms: Sequence[Term]) -> tuple[str, ...]:
+    """Up to three wordings, the fullest first; each shorter than the one before."""
+    whole = _table(source, target).get(phrases.key(text))
+    if whole and not _contradicts(text, whole[0], terms):
+        return whole
+    parts = [_sentence(sentence, source, target, terms) for sentence in _SENTENCE_END.split(text.strip())]
+    lengths = max(len(part) for part in parts)
+    wordings = [" ".join(part[min(place, len(part) - 1)] for part in parts) for place in range(lengths)]
+    kept = [wordings[0]]
+    for wording in wordings[1:]:
+        if len(wording) < len(kept[-1]):
+            kept.append(wording)
+    return tuple(kept)
+
+
+def _contradicts(text: str, wording: str, terms: Sequence[Term]) -> bool:
+    """Whether a ready-made wording lacks a term that the text asks for."""
+    return any(_term(term).search(text) and term.target.lower() not in wording.lower() for term in terms)
+
+
+@lru_cache(maxsize=2_000)
+def _term(term: Term) -> re.Pattern[str]:
+    return re.compile(rf"(?<!\w){re.escape(term.source)}(?!\w)", re.IGNORECASE)
 
 
 @lru_cache(maxsize=8)
-def _rows(name: str) -> tuple[tuple[tuple[str, ...], ...], ...]:
-    """Rows of a data file: one cell a language, each with its wordings."""
-    text = (files("zweistimme.standin") / "data" / name).read_text(encoding="utf-8")
-    lines = (line for line in text.splitlines() if line.strip() and not line.startswith("#"))
-    return tuple(
-        tuple(tuple(wording.strip() for wording in cell.split(" / ")) for cell in line.split("|")) for line in lines
-    )
-
-
-def _key(text: str) -> str:
-    """A text without what does not change its meaning here: case, quotes, marks, double spaces."""
-    return " ".join(re.sub(r"[^\w\s']", " ", text.replace("’", "'")).lower().split())
-
-
-@lru_cache(maxsize=8)
-def _table(name: str, source: str, target: str) -> dict[str, tuple[str, ...]]:
+def _table(source: str, target: str) -> dict[str, tuple[str, ...]]:
+    """The phrase table from one language to another."""
+    text = (files("zweistimme.standin") / "data" / "phrasetable.txt").read_text(encoding="utf-8")
     a, b = COLUMNS.index(source), COLUMNS.index(target)
     table: dict[str, tuple[str, ...]] = {}
-    for row in _rows(name):
-        for wording in row[a]:
-            table.setdefault(_key(wording), row[b])
+    for line in text.splitlines():
+        if line.strip() and not line.startswith("#"):
+            cells = [tuple(wording.strip() for wording in cell.split(" / ")) for cell in line.split("|")]
+            for wording in cells[a]:
+                table.setdefault(phrases.key(wording), cells[b])
     return table
 
 
-def _wordings(text: str, source: str, target: str) -> tuple[str, ...]:
-    table = _table("phrasetable.txt", source, target)
-    whole = table.get(_key(text))
-    if whole:
-        return whole
-    parts = [
-        table.get(_key(sentence)) or (_word_by_word(sentence, source, target),)
-        for sentence in (match.group().strip() for match in _SENTENCE.finditer(text))
-        if sentence
-    ]
-    full = " ".join(part[0] for part in parts)
-    short = " ".join(part[-1] for part in parts)
-    return (full,) if short == full else (full, short)
+def _sentence(sentence: str, source: str, target: str, terms: Sequence[Term]) -> tuple[str, ...]:
+    known = _table(source, target).get(phrases.key(sentence))
+    if known and not _contradicts(sentence, known[0], terms):
+        return known
+    held = _Held([])
+    text = _KEPT.sub(lambda match: held.put(match.group()), sentence)
+    for term in sorted(terms, key=lambda t: -len(t.source)):
+        text = _term(term).sub(lambda _match, word=term.target: held.put(word), text)  # type: ignore[misc]
+    texts = [text, without(text, source, adjectives=False), without(text, source, adjectives=True)]
+    way: tuple[str, ...] = (source, target) if "en" in (source, target) else (source, "en", target)
+    said = []
+    for wording in dict.fromkeys(texts):
+        for a, b in pairwise(way):
+            protected = _KEPT.sub(lambda match: held.put(match.group()), wording)
+            wording = phrases.word_by_word(protected, a, b)
+        said.append(held.back(_finished(wording, target)))
+    return tuple(said)
 
 
-def _word_by_word(sentence: str, source: str, target: str) -> str:
-    """Each word on its own. Numbers and names (capitals inside a sentence) are kept as they are."""
-    words = _table("dictionary.txt", source, target)
-    at_start = True
+def without(text: str, language: str, *, adjectives: bool) -> str:
+    """*text* without words that can be spared: adverbs, and adjectives before a noun if wanted.
 
-    def said(match: re.Match[str]) -> str:
-        nonlocal at_start
-        word, first = match.group(), at_start
-        at_start = False
-        known = words.get(_key(word))
-        if known:
-            return known[0].capitalize() if first else known[0]
-        if word[0].isupper() and not first and source != "de":
-            return word
-        return f"{UNKNOWN_OPEN}{word}{UNKNOWN_CLOSE}"
+    >>> without("The very old clock still turns.", "en", adjectives=False)
+    'The old clock turns.'
+    """
+    optional = set(_OPTIONAL[language].split())
+    words = text.split()
+    kept = []
+    for place, word in enumerate(words):
+        bare = word.strip(",.;:!?").lower()
+        spare = bare in optional or (adjectives and phrases.is_attribute(words, place, language))
+        if spare and len(words) > 2 and word[-1:] not in ".!?;:":
+            continue
+        kept.append(word)
+    result = " ".join(kept)
+    return result[:1].upper() + result[1:] if text[:1].isupper() else result
 
-    return _WORD.sub(said, sentence)
+
+def _finished(text: str, target: str) -> str:
+    """Marks as the language writes them."""
+    opening, closing = _QUOTES[target]
+    text = re.sub(r"[“„«\"]([^“”„«»\"]+)[”“»\"]", rf"{opening}\1{closing}", text)
+    if target != "es":
+        return text.replace("¿", "").replace("¡", "")
+    if text:
+        if text.endswith("?") and "¿" not in text:
+            text = "¿" + text
+        if text.endswith("!") and "¡" not in text:
+            text = "¡" + text
+    return text

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from zweistimme.media.atomic import written_whole
 from zweistimme.project.errors import StoreError
 from zweistimme.project.times import RATE
+from zweistimme.sound.arrays import steps_24
 
 Samples = npt.NDArray[np.float32]
 
@@ -35,7 +36,7 @@ class ClipStore:
 
         if samples.ndim != 1 or not len(samples):
             raise StoreError("A clip must be one channel of sound that is not empty.")
-        steps = np.clip(np.rint(samples.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32)
+        steps = steps_24(samples)
         name = hashlib.sha256(steps.tobytes()).hexdigest()
         if name not in self:
             write: Callable[[Path], None] = lambda path: soundfile.write(  # noqa: E731

@@ -1,6 +1,7 @@
 """The open project: current state, history, listeners, and the folder it lives in.
 
-A project folder holds ``project.sqlite``, ``clips/`` (kept), ``cache/`` (can be made again) and ``lock``.
+A project folder holds ``project.sqlite``, ``clips/`` and ``answers/`` (kept), ``cache/`` (can be made
+again) and ``lock``.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from typing import IO
 from zweistimme.media.atomic import remove_unfinished
 from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
+from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import Database
 from zweistimme.store.names import DATABASE
@@ -55,6 +57,7 @@ class Document:
             raise
         self._listeners: list[Listener] = []
         self.clips = ClipStore(folder / "clips")
+        self.answers = AnswerStore(folder / "answers")
 
     @classmethod
     def create(cls, folder: Path, project: Project) -> Document:
@@ -82,7 +85,7 @@ class Document:
         if document._project is EMPTY:
             document.close()
             raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
-        for name in ("clips", "cache"):
+        for name in ("clips", "cache", "answers"):
             remove_unfinished(folder / name)
         return document
 

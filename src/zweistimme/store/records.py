@@ -39,6 +39,8 @@ class ProjectHead:
     source_tag: str
     programme: Programme | None = None
     mix: MixSettings = field(default_factory=MixSettings)
+    engines: dict[str, str] = field(default_factory=dict)
+    substitutes: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +51,7 @@ class VersionHead:
     style: Style
     preference: Preference
     cast: dict[str, str]
+    engines: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,10 +113,7 @@ def difference(before: Project, after: Project) -> list[Row]:
 
 
 def _heads(before: Project, after: Project) -> Iterator[Row]:
-    was, now = (
-        None if project is EMPTY else ProjectHead(project.title, project.source_tag, project.programme, project.mix)
-        for project in (before, after)
-    )
+    was, now = (None if project is EMPTY else _project_head(project) for project in (before, after))
     if was != now:
         yield Row("project", "", was, now)
     for tag in {**before.versions, **after.versions}:
@@ -125,10 +125,16 @@ def _heads(before: Project, after: Project) -> Iterator[Row]:
             yield Row("delivery", tag, was_sent, now_sent)
 
 
+def _project_head(project: Project) -> ProjectHead:
+    return ProjectHead(
+        project.title, project.source_tag, project.programme, project.mix, dict(project.engines), project.substitutes
+    )
+
+
 def _version_head(version: Version | None) -> VersionHead | None:
     if version is None:
         return None
-    return VersionHead(version.tag, version.style, version.preference, dict(version.cast))
+    return VersionHead(version.tag, version.style, version.preference, dict(version.cast), dict(version.engines))
 
 
 def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
@@ -147,7 +153,15 @@ def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
         by_kind.setdefault(kind, {})[key] = value
     head = by_kind.get("project", {}).get("")
     if head is not None:
-        project = replace(project, title=head.title, source_tag=head.source_tag, programme=head.programme, mix=head.mix)
+        project = replace(
+            project,
+            title=head.title,
+            source_tag=head.source_tag,
+            programme=head.programme,
+            mix=head.mix,
+            engines=head.engines,
+            substitutes=head.substitutes,
+        )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
     if "segment" in by_kind:
@@ -164,7 +178,9 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             versions.pop(tag, None)
             continue
         known = versions.get(tag) or Version(tag)
-        versions[tag] = replace(known, style=head.style, preference=head.preference, cast=head.cast)
+        versions[tag] = replace(
+            known, style=head.style, preference=head.preference, cast=head.cast, engines=head.engines
+        )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:
             versions[tag] = replace(versions[tag], delivery=delivery)

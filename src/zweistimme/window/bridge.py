@@ -17,6 +17,7 @@ from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
+from zweistimme.window.engine_book import EngineBook
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +26,15 @@ class Notice:
 
     kind: str
     text: str
+
+
+@dataclass(frozen=True, slots=True)
+class _Failed:
+    """Why one line could not be made."""
+
+    tag: str
+    segment_id: str
+    sentence: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +56,8 @@ class Desk(QObject):
     job_changed = pyqtSignal()
     noticed = pyqtSignal(object)
     """A Notice."""
+    failed = pyqtSignal(str)
+    """The id of a segment whose line could not be made; why stands in ``failures``."""
     finished = pyqtSignal(str, bool)
     """A job's name, and whether it was done."""
     _woken = pyqtSignal()
@@ -56,6 +68,9 @@ class Desk(QObject):
         self.tag = next(iter(document.project.versions), "")
         self.segment_id = document.project.segments[0].id if document.project.segments else ""
         self.job: Job | None = None
+        self.book = EngineBook(self)
+        self.failures: dict[tuple[str, str], str] = {}
+        """Why a line could not be made, by version and segment; until it is tried again."""
         self._gestures = 0
         self._woken.connect(self._drain)
         document.listen(self._announce)
@@ -128,18 +143,21 @@ class Desk(QObject):
         if self.job is not None and not self.job.finished:
             self.notice("note", f"“{self.job.name}” is still running. Wait for it, or stop it.")
             return False
-        document, project, wake = self.document, self.project, self._woken.emit
+        document, project, wake, tag = self.document, self.project, self._woken.emit, self.tag
         self._gestures += 1
+        self.failures = {place: why for place, why in self.failures.items() if place[0] != tag}
 
         def work(job: Job) -> None:
             stage(
                 Work(
                     project,
                     document.clips,
+                    document.answers,
                     document.cache,
                     deliver=lambda label, edit: job.give(_Given(label, edit)),
                     report=job.report,
                     say=lambda text: job.give(Notice("note", text)),
+                    fail=lambda segment_id, sentence: job.give(_Failed(tag, segment_id, sentence)),
                 )
             )
 
@@ -159,6 +177,7 @@ class Desk(QObject):
             self.job.cancel()
             self.job.wait(10.0)
             self._drain()
+        self.book.close()
         self.document.close()
 
     def _drain(self) -> None:
@@ -171,6 +190,9 @@ class Desk(QObject):
                 self.noticed.emit(result)
             elif isinstance(result, _Given):
                 self._take_over(job, result)
+            elif isinstance(result, _Failed):
+                self.failures[result.tag, result.segment_id] = result.sentence
+                self.failed.emit(result.segment_id)
         self.job_changed.emit()
         if done:
             self.job = None

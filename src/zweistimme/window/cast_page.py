@@ -5,16 +5,18 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from zweistimme.engines.protocol import SpeechRequest
 from zweistimme.engines.registry import engine
+from zweistimme.engines.voices import split_voice
 from zweistimme.project.edits import cast_voice, rename_speaker, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Preference, Style
-from zweistimme.stages.cast import speaks
+from zweistimme.stages.asked import spoken_line
+from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, speaker_colour
+from zweistimme.window.voices import voice_choices
 
 
 class CastPage(QWidget):
@@ -44,6 +46,7 @@ class CastPage(QWidget):
         column.addStretch(1)
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
+        desk.book.changed.connect(self.refresh)
         self.refresh()
 
     def _make_style(self) -> QHBoxLayout:
@@ -138,10 +141,10 @@ class CastPage(QWidget):
         box.setAccessibleName("Voice")
         box.setMinimumWidth(270)
         box.addItem("no voice", None)
-        for voice in engine().info().voices:
-            if speaks(voice, tag):
-                pitch = f", {voice.pitch_hz:.0f} Hz" if voice.pitch_hz else ""
-                box.addItem(f"{voice.name} · {voice.kind}, {voice.about}{pitch}", voice.id)
+        for ref, words in voice_choices(self._desk, tag):
+            box.addItem(words, ref)
+        if cast is not None and box.findData(cast) < 0:
+            box.addItem(f"{cast} (its engine does not answer)", cast)
         box.setCurrentIndex(max(0, box.findData(cast)))
         box.activated.connect(lambda: self._cast(key, box.currentData()))
         return box
@@ -163,9 +166,12 @@ class CastPage(QWidget):
         if version is None or first is None:
             return
         line = version.lines.get(first.id)
-        request = SpeechRequest(line.text if line else first.text, version.tag, version.cast[key])
+        text, tag = line.text if line else first.text, version.tag
+        name, voice_id = split_voice(version.cast[key])
 
-        def speak(_work: Work) -> None:
-            self.heard.emit(engine().speak(request).samples)
+        def speak(work: Work) -> None:
+            asked = engine(name)
+            language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
+            self.heard.emit(spoken_line(work, asked, text, voice_id, language).samples)
 
         self._desk.start("Listen to a voice", speak)

@@ -20,6 +20,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
+from zweistimme.window.engines import EnginesPage
 from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.lanes import LaneMixer
 from zweistimme.window.new_project import COMMON_TAGS
@@ -52,7 +53,7 @@ class DeskView(QWidget):
         self.score, self.overview = ScoreView(desk, self.peaks), Overview(desk)
         self.closeup = CloseUp(desk, self.peaks)
         self.picture, self.line = PictureView(), LinePanel(desk)
-        self.cast, self.handover = CastPage(desk), HandoverPage(desk)
+        self.cast, self.handover, self.engines = CastPage(desk), HandoverPage(desk), EnginesPage(desk)
         self.transport, self.notices = Transport(self.player, self.mixer), NoticeBar(desk)
         self._picture_path: Path | None = None
         self._settle = QTimer(self)
@@ -81,7 +82,7 @@ class DeskView(QWidget):
         score_row.addLayout(left, 1)
         score_row.addWidget(self._rule(upright=True))
         score_row.addWidget(self._panel())
-        for page in (score_page, self.cast, self.handover):
+        for page in (score_page, self.cast, self.handover, self.engines):
             self.pages.addWidget(page)
         middle = QVBoxLayout()
         middle.setSpacing(0)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from zweistimme.window.theme import SMALL_PT, colour, font
 
-PAGES: Final = ("Score", "Cast", "Hand-over")
+PAGES: Final = ("Score", "Cast", "Hand-over", "Engines")
 
 
 class _RailButton(QAbstractButton):
@@ -36,7 +36,7 @@ class _RailButton(QAbstractButton):
         painter.setPen(QPen(tint, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.translate(35, 20)
-        {"Score": _draw_score, "Cast": _draw_cast, "Hand-over": _draw_handover}[self.text()](painter)
+        _DRAWN[self.text()](painter)
         painter.resetTransform()
         painter.setFont(font(SMALL_PT, bold=self.isChecked()))
         painter.setPen(tint)
@@ -61,6 +61,16 @@ def _draw_cast(painter: QPainter) -> None:
 def _draw_handover(painter: QPainter) -> None:
     painter.drawPolyline(QPolygonF([QPointF(-10, 1), QPointF(-10, 9), QPointF(10, 9), QPointF(10, 1)]))
     painter.drawPolyline(QPolygonF([QPointF(-6, -2), QPointF(4, -2), QPointF(4, -8), QPointF(12, -2)]))
+
+
+def _draw_engines(painter: QPainter) -> None:
+    painter.drawArc(QRectF(-10, -6, 12, 12), 90 * 16, 180 * 16)
+    painter.drawArc(QRectF(-2, -6, 12, 12), -90 * 16, 180 * 16)
+    painter.drawLine(QPointF(-4, -2.5), QPointF(4, -2.5))
+    painter.drawLine(QPointF(-4, 2.5), QPointF(4, 2.5))
+
+
+_DRAWN: Final = {"Score": _draw_score, "Cast": _draw_cast, "Hand-over": _draw_handover, "Engines": _draw_engines}
 
 
 class Rail(QWidget):

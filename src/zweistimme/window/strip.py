@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
@@ -21,6 +23,7 @@ from zweistimme.project.times import clock
 from zweistimme.stages.pipeline import ORDER, VERBS, how_many, next_step
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
+from zweistimme.window.estimates import next_estimates
 from zweistimme.window.sign import Sign
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
 
@@ -116,7 +119,7 @@ class TopStrip(QWidget):
         self.go_on.setMinimumWidth(122)
         self.go_on.clicked.connect(self.continue_wanted)
         row.addWidget(self.go_on)
-        for signal in (desk.changed, desk.version_changed, desk.job_changed):
+        for signal in (desk.changed, desk.version_changed, desk.job_changed, desk.book.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -187,5 +190,9 @@ class TopStrip(QWidget):
             self.go_on.setToolTip("Every step of this version is done.")
             return
         count = how_many(self._desk.project, self._desk.tag, step)
-        self.go_on.setText(f"{VERBS[step]}{f' {count}' if count else ''}  ▸")
-        self.go_on.setToolTip(f"The next thing that is missing: {VERBS[step].lower()}. {tip('continue')}")
+        cost = next_estimates(self._desk)
+        price = f"\nup to {cost.price}" if cost.price else ""
+        self.go_on.setText(f"{VERBS[step]}{f' {count}' if count else ''}  ▸{price}")
+        self.go_on.setToolTip(
+            f"<p>The next thing that is missing: {VERBS[step].lower()}. {escape(cost.sentence)} {tip('continue')}</p>"
+        )

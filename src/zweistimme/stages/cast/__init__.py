@@ -7,16 +7,28 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from zweistimme.engines.protocol import Engine, VoiceInfo
+from zweistimme.engines.connections import BUNDLED
+from zweistimme.engines.protocol import Engine, EngineInfo, VoiceInfo
+from zweistimme.engines.voices import voice_ref
 from zweistimme.project.edits import cast_voice, find_version, set_pitches
-from zweistimme.project.errors import MissingVoices
+from zweistimme.project.errors import EngineError, MissingVoices
 from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
+from zweistimme.project.languages import english_name, substitutes_for
 from zweistimme.project.model import Project
 from zweistimme.project.times import us_to_samples
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.stages.work import Work, open_sound
 
-__all__ = ["cast", "check_cast", "measure_speakers", "proposed", "speaks"]
+__all__ = [
+    "able_voices",
+    "cast",
+    "check_cast",
+    "measure_speakers",
+    "proposed",
+    "speaks",
+    "spoken_language",
+    "stand_in_language",
+]
 
 _LISTEN_S = 12
 _PITCH_RATE = 16_000
@@ -27,18 +39,54 @@ def speaks(voice: VoiceInfo, tag: str) -> bool:
     return tag.split("-")[0] in {language.split("-")[0] for language in voice.languages}
 
 
-def cast(work: Work, engine: Engine, tag: str) -> None:
-    """Propose a voice for every speaker who has none in *tag*."""
+def stand_in_language(voice: VoiceInfo, tag: str) -> str | None:
+    """The related language in which *voice* may stand in for that of *tag*, or None."""
+    for related in substitutes_for(tag):
+        for language in voice.languages:
+            if language.split("-")[0] == related:
+                return language
+    return None
+
+
+def able_voices(project: Project, tag: str, voices: Sequence[VoiceInfo]) -> list[VoiceInfo]:
+    """Voices that can be cast in *tag*: those that speak its language, else, where allowed, those that stand in."""
+    native = [voice for voice in voices if speaks(voice, tag)]
+    return native or [voice for voice in voices if project.substitutes and stand_in_language(voice, tag)]
+
+
+def spoken_language(info: EngineInfo, voice_id: str, tag: str, *, substitutes: bool) -> str:
+    """The language a voice is asked to speak for a version: its own, or the related one it stands in with."""
+    voice = next((voice for voice in info.voices if voice.id == voice_id), None)
+    if voice is None:
+        raise EngineError(f"{info.name} has no voice {voice_id}. Choose another on the Cast page.")
+    if speaks(voice, tag):
+        return tag
+    related = stand_in_language(voice, tag) if substitutes else None
+    if related is None:
+        raise EngineError(f"{voice.name} does not speak {english_name(tag)}. Choose another voice.")
+    return related
+
+
+def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED) -> None:
+    """Propose a voice of *engine*, whose connection is called *name*, for every speaker who has none in *tag*."""
     pitches = measure_speakers(work)
     if pitches:
         work.deliver("Measure the speakers", lambda project: set_pitches(project, pitches))
     known = {speaker.id: speaker.pitch_hz for speaker in work.project.speakers.values()} | pitches
-    choice = proposed(work.project, tag, known, engine.info().voices)
+    info = engine.info()
+    able = able_voices(work.project, tag, info.voices)
+    related = stand_in_language(able[0], tag) if able and not speaks(able[0], tag) else None
+    if related:
+        work.say(
+            f"No voice of {info.name} speaks {english_name(tag)}; voices for {english_name(related)} stand in. "
+            "Refuse that on the Cast page, or with cast --no-substitutes."
+        )
+    choice = proposed(work.project, tag, known, info.voices, name)
     cast_already = find_version(work.project, tag).cast
     mute = [key for key in speakers_in_use(work.project) if key not in choice and key not in cast_already]
     if mute:
         names = ", ".join(work.project.speakers[key].name for key in mute)
-        work.say(f"No voice of {engine.info().name} speaks {tag}, so {names} stay without one. Import takes for them.")
+        work.say(f"No voice of {info.name} speaks {tag}, so {names} stay without one. Import takes for them.")
 
     def edit(project: Project) -> Project:
         for speaker, voice in choice.items():
@@ -73,12 +121,15 @@ def measure_speakers(work: Work) -> dict[str, float]:
 
 
 def proposed(
-    project: Project, tag: str, pitches: dict[str, float | None], voices: Sequence[VoiceInfo]
+    project: Project,
+    tag: str,
+    pitches: dict[str, float | None],
+    voices: Sequence[VoiceInfo],
+    engine: str = BUNDLED,
 ) -> dict[str, str]:
-    """A voice for each uncast speaker: of the version's language, nearest in pitch, no voice twice if it can be
-    helped. Speakers for whom no voice speaks the language are left out."""
+    """A voice out of *voices* of *engine* for each uncast speaker: nearest in pitch, none twice if it can be helped."""
     version = find_version(project, tag)
-    able = [voice for voice in voices if speaks(voice, tag)]
+    able = able_voices(project, tag, voices)
     taken = set(version.cast.values())
     choice: dict[str, str] = {}
     for speaker in speakers_in_use(project):
@@ -88,11 +139,11 @@ def proposed(
 
         def distance(voice: VoiceInfo, pitch: float | None = pitch) -> tuple[bool, float]:
             far = abs(math.log2(voice.pitch_hz / pitch)) if pitch and voice.pitch_hz else 0.0
-            return voice.id in taken, far
+            return voice_ref(engine, voice.id) in taken, far
 
-        best = min(able, key=distance)
-        taken.add(best.id)
-        choice[speaker] = best.id
+        best = voice_ref(engine, min(able, key=distance).id)
+        taken.add(best)
+        choice[speaker] = best
     return choice
 
 

@@ -2,35 +2,86 @@
 
 from __future__ import annotations
 
-from zweistimme.engines.protocol import Engine, HeardSegment, SoundSource
+from zweistimme.engines.protocol import (
+    Cost,
+    Engine,
+    HeardSegment,
+    HeardWord,
+    Recognition,
+    RecognitionQuestion,
+    SoundSource,
+)
 from zweistimme.project.edits import set_transcript
 from zweistimme.project.errors import EngineError, MediaError
+from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment, Speaker, Word
+from zweistimme.project.times import RATE
+from zweistimme.stages.asked import cost_sentence
 from zweistimme.stages.work import Work, open_sound
 
 
-def transcribe(work: Work, engine: Engine) -> None:
-    """Replace the transcript by what *engine* hears."""
+def transcribe(
+    work: Work,
+    engine: Engine,
+    *,
+    candidates: tuple[str, ...] = (),
+    hints: tuple[str, ...] = (),
+    speakers: int | None = None,
+) -> None:
+    """Replace the transcript by what *engine* hears. *candidates* are other languages it may be in."""
     programme = work.project.programme
     if programme is None:
         raise MediaError("There is no programme to transcribe yet. Bring one in first.")
     tag = work.project.source_tag
-    known = engine.info().recognises
-    if tag.split("-")[0] not in {language.split("-")[0] for language in known}:
+    info = engine.info()
+    known = {language.split("-")[0] for language in info.recognises}
+    if tag.split("-")[0] not in known:
         raise EngineError(
-            f"{engine.info().name} does not recognise {tag}; it recognises {', '.join(known)}. "
+            f"{info.name} does not recognise {tag}; it recognises {', '.join(info.recognises) or 'nothing'}. "
             "Give captions or a script instead."
         )
+    seconds = programme.sound.duration_us / 1e6
+    if info.limits.seconds is not None and seconds > info.limits.seconds:
+        raise EngineError(
+            f"The programme lasts {seconds:,.0f} s; {info.name} takes {info.limits.seconds:,.0f} s at most. "
+            "Choose another engine, or give captions or a script."
+        )
+    languages = (tag, *(c for c in candidates if c != tag and c.split("-")[0] in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
-        heard = engine.recognise(SoundSource(reader.mono, reader.length), tag, work.report)
-    if not heard:
+        question = RecognitionQuestion(languages, hints, speakers)
+        heard = engine.recognise(SoundSource(reader.mono, reader.length), question, work.report)
+    _deliver(work, heard, reader.length / RATE)
+    said = cost_sentence(info.name, heard.cost if heard.cost != Cost() else _price(engine, seconds))
+    if said:
+        work.say(said)
+
+
+def _price(engine: Engine, seconds: float) -> Cost:
+    price = engine.info().price
+    return Cost(0, round(seconds, 3), round(price.a_second * seconds, 6), price.currency)
+
+
+def _deliver(work: Work, heard: Recognition, length_s: float) -> None:
+    spoken = [segment for segment in heard.segments if not all(w.filler for w in segment.words) or not segment.words]
+    late = [segment for segment in spoken if segment.start_us >= length_s * 1e6 or segment.end_us <= segment.start_us]
+    if late:
+        raise EngineError("The engine answered with speech outside the programme. Its answer was not used.")
+    if not spoken:
         raise EngineError("No speech was found. Check the sound, or give captions or a script.")
-    wordless = sum(1 for segment in heard if not segment.words)
+    if heard.language != work.project.source_tag:
+        work.say(
+            f"The speech sounds like {english_name(heard.language)} ({heard.probability:.0%}), "
+            f"not {english_name(work.project.source_tag)}. Check the source language."
+        )
+    wordless = sum(1 for segment in spoken if not segment.words)
     if wordless:
         work.say(
             f"{wordless} stretch{'es' if wordless > 1 else ''} of speech could not be put into words; they are marked."
         )
-    speakers, segments = _as_transcript(heard, work.project)
+    fillers = sum(1 for segment in heard.segments for word in segment.words if word.filler)
+    if fillers:
+        work.say(f"{fillers} sound{'s' if fillers > 1 else ''} of hesitation left out of the text.")
+    speakers, segments = _as_transcript(spoken, work.project)
     work.deliver("Transcribe", lambda project: set_transcript(project, speakers, segments))
 
 
@@ -45,10 +96,15 @@ def _as_transcript(heard: list[HeardSegment], project: Project) -> tuple[list[Sp
             ids[item.speaker],
             item.start_us,
             item.end_us,
-            " ".join(word.text for word in item.words),
-            tuple(Word(w.text, w.start_us, w.end_us, w.confidence) for w in item.words),
+            " ".join(word.text for word in item.words if not word.filler),
+            tuple(_word(w) for w in item.words if not w.filler),
             seen,
+            tuple(_word(w) for w in item.words if w.filler),
         )
         for number, item in enumerate(heard, 1)
     ]
     return speakers, segments
+
+
+def _word(heard: HeardWord) -> Word:
+    return Word(heard.text, heard.start_us, heard.end_us, heard.confidence)

@@ -4,17 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import partial
+from itertools import groupby
 
-from zweistimme.engines.protocol import Engine, HeardWord, SpeechRequest
+from zweistimme.engines.asking import ask_all
+from zweistimme.engines.protocol import Cost, HeardWord, Speech
+from zweistimme.engines.registry import engine
+from zweistimme.engines.voices import split_voice
 from zweistimme.project.edits import add_take, choose_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import fingerprint, fresh_take, spoken_segments, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version, Word
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
-from zweistimme.sound.arrays import Mono, checked_mono
-from zweistimme.stages.cast import check_cast
-from zweistimme.stages.work import Work
+from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits
+from zweistimme.stages.asked import cost_sentence, spoken_line
+from zweistimme.stages.cast import check_cast, spoken_language
+from zweistimme.stages.work import Report, Work
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,26 +43,66 @@ def open_takes(project: Project, tag: str) -> list[OpenTake]:
     return todo
 
 
-def voice(work: Work, engine: Engine, tag: str) -> None:
-    """Make takes. One line that fails does not stop the others; what failed is said at the end."""
+def voice(work: Work, tag: str) -> None:
+    """Make takes, each with the engine its voice belongs to. One line that fails does not stop the others: what
+    failed is said of that line, and once more at the end."""
     check_cast(work.project, [tag])
     todo = open_takes(work.project, tag)
-    failures: list[str] = []
-    for number, item in enumerate(todo):
+    new = []
+    for item in todo:
         again = _made_before(work.project.versions[tag], item)
         if again is not None:
             work.deliver("Voice", partial(choose_take, tag=tag, take_id=again.id))
         else:
-            try:
-                take = _made(work, engine, tag, item)
-                work.deliver("Voice", partial(add_take, tag=tag, take=take))
-            except EngineError as error:
-                failures.append(f"“{item.line.text[:40]}”: {error}")
-        work.report((number + 1) / len(todo))
+            new.append(item)
+    failures: list[str] = []
+    done = len(todo) - len(new)
+    by_engine = groupby(sorted(new, key=_engine_of), key=_engine_of)  # sorted keeps the order of lines within
+    for name, group in by_engine:
+        items = list(group)
+        failures += _voiced(work, tag, name, items, work.part(done / len(todo), (done + len(items)) / len(todo)))
+        done += len(items)
+    work.report(1.0)
     if failures:
         raise EngineError(
             f"{len(failures)} of {len(todo)} takes could not be made; the others are kept. First: {failures[0]}"
         )
+
+
+def _engine_of(item: OpenTake) -> str:
+    return split_voice(item.voice)[0]
+
+
+def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Report) -> list[str]:
+    """Ask one engine for all its takes; sentences for those that failed."""
+    asked = engine(name)
+    cost = Cost()
+
+    def ask(item: OpenTake) -> Speech:
+        voice_id = split_voice(item.voice)[1]
+        language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
+        return spoken_line(work, asked, item.line.text, voice_id, language, item.line.direction)
+
+    failed: list[tuple[OpenTake, EngineError]] = []
+
+    def took(item: OpenTake, speech: Speech) -> None:
+        nonlocal cost
+        cost += speech.cost
+        try:
+            take = _take(work, tag, item, speech)
+        except EngineError as error:
+            failed.append((item, error))
+        else:
+            work.deliver("Voice", partial(add_take, tag=tag, take=take))
+
+    failures = ask_all(items, ask, limits=asked.info().limits, took=took, report=report)
+    failed += [(failure.question, failure.error) for failure in failures]
+    said = cost_sentence(asked.info().name, cost)
+    if said:
+        work.say(said)
+    for item, error in failed:
+        work.fail(item.segment.id, str(error))
+    return [f"“{item.line.text[:40]}”: {error}" for item, error in failed]
 
 
 def _made_before(version: Version, item: OpenTake) -> Take | None:
@@ -66,14 +111,11 @@ def _made_before(version: Version, item: OpenTake) -> Take | None:
     return next((t for t in takes if t.segment_id == item.segment.id and t.made_from == wanted), None)
 
 
-def _made(work: Work, engine: Engine, tag: str, item: OpenTake) -> Take:
-    request = SpeechRequest(item.line.text, tag, item.voice, item.line.direction)
-    speech = engine.speak(request)
+def _take(work: Work, tag: str, item: OpenTake, speech: Speech) -> Take:
     made_from = take_fingerprint(item.line, item.voice)
     number = 1 + sum(1 for t in work.project.versions[tag].takes.values() if t.segment_id == item.segment.id)
-    return take_from(
-        work, item.segment.id, speech.samples, made_from, TakeKind.SYNTHESIZED, f"take {number}", speech.words
-    )
+    label = f"take {number}"
+    return take_from(work, item.segment.id, speech.samples, made_from, TakeKind.SYNTHESIZED, label, speech.words)
 
 
 def take_from(
@@ -85,10 +127,11 @@ def take_from(
     label: str,
     words: tuple[HeardWord, ...] = (),
 ) -> Take:
-    """Keep a clip and describe it: where it speaks, where it pauses."""
+    """Keep a clip and describe it, as it is once kept: where it speaks, where it pauses."""
     if not len(samples) or float(abs(samples).max()) < 1e-4:
         raise EngineError(f"The clip for {label} is silent. Make or record it again.")
-    clip = work.clips.put(checked_mono(samples, "the clip"))
+    samples = in_24_bits(checked_mono(samples, "the clip"))
+    clip = work.clips.put(samples)
     speech = clip_speech(samples, RATE)
     return Take(
         id=fingerprint("take", segment_id, made_from, clip),

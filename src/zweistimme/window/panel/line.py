@@ -4,18 +4,16 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QPlainTextEdit,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from zweistimme.engines.registry import engine
 from zweistimme.project.edits import (
     assign_speaker,
     cast_voice,
@@ -26,16 +24,15 @@ from zweistimme.project.edits import (
 )
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
-from zweistimme.stages.cast import speaks
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.panel.gauge import LengthGauge
 from zweistimme.window.panel.shorter import WordingButton
 from zweistimme.window.panel.takes import TakeRow
+from zweistimme.window.panel.wording import WordingEdit
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, speaker_colour
-
-_TYPING_MS = 700
+from zweistimme.window.voices import voice_choices
 
 
 def _caption(text: str, role: str = "faded") -> QLabel:
@@ -43,27 +40,6 @@ def _caption(text: str, role: str = "faded") -> QLabel:
     label.setFont(font(SMALL_PT, bold=role != "faded"))
     label.setStyleSheet(f"color: {colour(role).name()}")
     return label
-
-
-class _Wording(QPlainTextEdit):
-    """A text of the panel: what is typed is kept once typing rests, and when the field is left."""
-
-    def __init__(self, name: str, lines: int) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
-        self.setTabChangesFocus(True)
-        self.setObjectName("wordingEdit")
-        self.setFixedHeight(int(self.fontMetrics().lineSpacing() * lines + 22))
-        self.rest = QTimer(self)
-        self.rest.setSingleShot(True)
-        self.rest.setInterval(_TYPING_MS)
-
-    def show_text(self, text: str) -> None:
-        """Show *text* without counting it as typed; what is being typed is left alone."""
-        if self.toPlainText() != text and not (self.hasFocus() and self.rest.isActive()):
-            self.blockSignals(True)
-            self.setPlainText(text)
-            self.blockSignals(False)
 
 
 class LinePanel(QWidget):
@@ -78,7 +54,7 @@ class LinePanel(QWidget):
         column.setSpacing(4)
         self._make_head(column)
         column.addWidget(_caption("Original", "original"))
-        self.source = _Wording("The original's words", 2)
+        self.source = WordingEdit("The original's words", 2)
         column.addWidget(self.source)
         row = QHBoxLayout()
         self.tag_label, self.state_label = _caption("", "dub"), _caption("")
@@ -86,7 +62,7 @@ class LinePanel(QWidget):
         row.addStretch(1)
         row.addWidget(self.state_label)
         column.addLayout(row)
-        self.wording = _Wording("The line's wording", 3)
+        self.wording = WordingEdit("The line's wording", 3)
         column.addWidget(self.wording)
         self.gauge = LengthGauge()
         column.addWidget(self.gauge)
@@ -96,6 +72,11 @@ class LinePanel(QWidget):
         self._make_voice(column)
         self.takes = TakeRow(desk)
         column.addWidget(self.takes)
+        self.failure = QLabel()
+        self.failure.setWordWrap(True)
+        self.failure.setTextFormat(Qt.TextFormat.PlainText)
+        self.failure.setStyleSheet(f"color: {colour('hard').name()}")
+        column.addWidget(self.failure)
         column.addSpacing(4)
         self._why_title = _caption("Why this fit")
         column.addWidget(self._why_title)
@@ -149,6 +130,8 @@ class LinePanel(QWidget):
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
         desk.selected.connect(lambda _id: self._reselected())
+        desk.failed.connect(lambda _id: self.refresh())
+        desk.book.changed.connect(self.refresh)
         self.seen.clicked.connect(self.flip_screen)
         for edit, keep in ((self.source, self._keep_source), (self.wording, self._keep_wording)):
             edit.textChanged.connect(edit.rest.start)
@@ -189,6 +172,9 @@ class LinePanel(QWidget):
         self._refresh_shorter()
         self._refresh_voice()
         self.takes.refresh()
+        failure = self._desk.failures.get((self._desk.tag, segment.id), "")
+        self.failure.setText(failure)
+        self.failure.setVisible(bool(failure))
         placed = self._desk.placed()
         self.why.setText(placed[0].reason if placed else "Not placed yet.")
 
@@ -229,17 +215,17 @@ class LinePanel(QWidget):
         segment, version = self._desk.segment(), self._desk.version
         if segment is None or version is None:
             return
-        info = engine().info()
-        able = [voice for voice in info.voices if speaks(voice, version.tag)]
         self.voice.clear()
         self.voice.addItem("no voice", None)
-        for voice in able:
-            self.voice.addItem(voice.name, voice.id)
-            self.voice.setItemData(self.voice.count() - 1, f"{voice.kind}, {voice.about}", Qt.ItemDataRole.ToolTipRole)
+        for ref, words in voice_choices(self._desk, version.tag):
+            name, _, about = words.partition(" · ")
+            self.voice.addItem(name, ref)
+            self.voice.setItemData(self.voice.count() - 1, about, Qt.ItemDataRole.ToolTipRole)
         cast = version.cast.get(segment.speaker_id)
         self.voice.setCurrentIndex(max(0, self.voice.findData(cast)))
         line = self._desk.line()
-        known = next((voice.directions for voice in able if voice.id == cast), ())
+        voice = self._desk.book.voice(cast) if cast else None
+        known = voice.directions if voice else ()
         self.direction.clear()
         self.direction.addItems(["", *known])
         self.direction.setCurrentText(line.direction if line else "")

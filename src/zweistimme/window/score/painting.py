@@ -98,6 +98,7 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         marks.append("no take yet")
     elif take_is_stale(scene.desk.project, version, card.segment, line, take):
         marks.append("the take says something older")
+    failure = scene.desk.failures.get((version.tag, card.segment.id))
     _card(
         painter,
         scene,
@@ -106,7 +107,7 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         text,
         edge="dub",
         hollow=take is None,
-        foot=over,
+        foot=failure or over,
         mark="; ".join(marks),
         pinned=line.pin is not None,
     )

@@ -1,0 +1,165 @@
+"""``zweistimme engines``: connect, test and choose engines; ``zweistimme serve``: offer the bundled one over HTTP."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import partial
+from pathlib import Path
+
+import typer
+
+from zweistimme.cli.desk import out
+from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect
+from zweistimme.engines.protocol import EngineInfo, Role
+from zweistimme.engines.registry import Tested, tested
+from zweistimme.engines.secrets import forget_token, keep_token, variable_for
+from zweistimme.project.edits import choose_engine
+from zweistimme.project.errors import EngineError, ZweistimmeError
+from zweistimme.store.document import Document
+
+engines = typer.Typer(
+    name="engines", help="Connect, test and remove engines.", no_args_is_help=False, rich_markup_mode=None
+)
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands of this file."""
+    app.add_typer(engines, name="engines")
+    app.command()(serve)
+
+
+def use_engines(document: Document, choices: Mapping[Role, str]) -> None:
+    """Keep which engine a project asks for what."""
+    for role, name in choices.items():
+        document.apply(f"Use {name} to {role}", partial(choose_engine, role=role, name=name))
+
+
+@engines.callback(invoke_without_command=True)
+def listed(context: typer.Context) -> None:
+    """List the connected engines."""
+    if context.invoked_subcommand is not None:
+        return
+    for connection in connections():
+        out.print(f"{connection.name:16} {connection.kind:8} {connection.place}".rstrip(), markup=False)
+
+
+@engines.command()
+def add(
+    name: str = typer.Argument(..., help="What the connection is to be called."),
+    service: str | None = typer.Option(None, help="The address of a service.", metavar="URL"),
+    program: Path | None = typer.Option(None, help="The TOML file that describes a program.", metavar="FILE"),
+    token_file: Path | None = typer.Option(
+        None, help="A file with the service's token, which goes into the secret store.", metavar="FILE"
+    ),
+) -> None:
+    """Connect an engine and test it."""
+    if (service is None) == (program is None):
+        raise ZweistimmeError("Give either --service URL or --program FILE.")
+    if "/" in name or "=" in name:
+        raise ZweistimmeError("The name of a connection has no “/” or “=” in it.")
+    if service is not None:
+        connection = Connection(name, Kind.SERVICE, service)
+    else:
+        assert program is not None
+        connection = Connection(name, Kind.PROGRAM, str(program.resolve()))
+    connect(connection)
+    if token_file is not None:
+        keep_token(name, _token(token_file))
+    _say(tested(connection))
+
+
+@engines.command("test")
+def check(name: str = typer.Argument(BUNDLED, help="The connection to test.")) -> None:
+    """Say what an engine says of itself, or why it fails."""
+    for connection in connections():
+        if connection.name == name:
+            found = tested(connection)
+            _say(found)
+            if found.problem:
+                raise typer.Exit(1)
+            return
+    raise EngineError(f"There is no engine called {name}. Connected: {', '.join(c.name for c in connections())}.")
+
+
+@engines.command()
+def remove(name: str = typer.Argument(..., help="The connection to remove.")) -> None:
+    """Remove a connection and its token."""
+    disconnect(name)
+    forget_token(name)
+
+
+@engines.command()
+def token(
+    name: str = typer.Argument(..., help="The connection the token is for."),
+    token_file: Path | None = typer.Option(None, help="A file with the token; else it is asked for.", metavar="FILE"),
+) -> None:
+    """Keep a service's token in the secret store."""
+    if name not in {connection.name for connection in connections()}:
+        raise EngineError(f"There is no engine called {name}. Connect it first.")
+    given = _token(token_file) if token_file else typer.prompt(f"Token for {name}", hide_input=True)
+    keep_token(name, given.strip())
+
+
+def _token(file: Path) -> str:
+    try:
+        given = file.read_text(encoding="utf-8").strip()
+    except (OSError, UnicodeDecodeError) as error:
+        raise ZweistimmeError(f"{file} cannot be read ({error}). Give a text file that holds the token.") from None
+    if not given:
+        raise ZweistimmeError(f"{file} is empty. Put the token in it.")
+    return given
+
+
+def _say(found: Tested) -> None:
+    if found.info is None:
+        out.print(f"{found.connection.name}: {found.problem}", markup=False)
+        if found.connection.kind is Kind.SERVICE and "token" in found.problem:
+            out.print(f"The token is looked for in the secret store, then in {variable_for(found.connection.name)}.")
+        return
+    for line in described(found.info):
+        out.print(line, markup=False)
+    if found.usage and found.usage.characters_left is not None:
+        out.print(f"left: {found.usage.characters_left:,} characters", markup=False)
+
+
+def described(info: EngineInfo) -> list[str]:
+    """What an engine says of itself, in lines."""
+    limits, price = info.limits, info.price
+    lines = [f"{info.name} {info.version} · can {', '.join(info.roles) or 'do nothing'}"]
+    if info.recognises:
+        lines.append(f"recognises: {', '.join(info.recognises)}")
+    if info.pairs:
+        lines.append(f"translates: {', '.join(f'{a} to {b}' for a, b in info.pairs)}")
+    if info.voices:
+        lines.append(f"voices: {', '.join(f'{v.name} ({v.kind})' for v in info.voices)}")
+    bounds = [f"{limits.at_once} at once"]
+    bounds += [f"{limits.requests_a_minute:g} requests a minute"] if limits.requests_a_minute else []
+    bounds += [f"{limits.characters:,} characters a request"] if limits.characters else []
+    bounds += [f"{limits.seconds:,.0f} s of sound"] if limits.seconds else []
+    lines.append(f"limits: {', '.join(bounds)}")
+    costs = [f"{price.a_character:g} {price.currency} a character"] if price.a_character else []
+    costs += [f"{price.a_second:g} {price.currency} a second of sound"] if price.a_second else []
+    lines.append(f"price: {', '.join(costs) or 'free'}")
+    return lines
+
+
+def serve(
+    port: int = typer.Option(8766, min=0, max=65535, help="The port; 0 takes any that is free."),
+    address: str = typer.Option("127.0.0.1", help="The address to listen at. Others than this machine need a token."),
+    token_file: Path | None = typer.Option(None, help="A file with the token that callers must show.", metavar="FILE"),
+    faults: str = typer.Option(
+        "", help="Faults for tests, with their shares: limit=0.1,server-error=0.05. “list” lists them."
+    ),
+    name: str = typer.Option(BUNDLED, "--engine", help="Which engine is offered.", metavar="NAME"),
+) -> None:
+    """Offer an engine over HTTP (docs/engine-protocol.md)."""
+    from zweistimme.server import FAULTS, Serving, parsed_faults, serve_engine
+
+    if faults == "list":
+        for fault, about in FAULTS.items():
+            out.print(f"{fault:16} {about}", markup=False)
+        return
+    given = _token(token_file) if token_file else None
+    serve_engine(
+        Serving(name, address, port, given, parsed_faults(faults)), say=lambda text: out.print(text, markup=False)
+    )

@@ -1,0 +1,193 @@
+"""Asking an engine many things: at once up to its limit, paced, patient with faults, stopped within a moment.
+
+One question that fails does not stop the others. Answers reach the caller's thread the moment they are there.
+"""
+
+from __future__ import annotations
+
+import queue
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+from typing import TYPE_CHECKING, Final, Generic, TypeVar
+
+from zweistimme.engines.protocol import Limits, Report
+from zweistimme.project.errors import Cancelled, EngineBusy, EngineError
+
+if TYPE_CHECKING:
+    from tenacity import RetryCallState
+
+Q = TypeVar("Q")
+A = TypeVar("A")
+_LOOK_S: Final = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Patience:
+    """How long to wait before asking again, in seconds: growing, and never longer than *most*."""
+
+    first: float = 0.5
+    most: float = 30.0
+    most_asked_for: float = 300.0
+    """The longest wait an engine may ask for; beyond it the question counts as failed."""
+
+
+PATIENCE: Final = Patience()
+
+
+@dataclass(frozen=True, slots=True)
+class Failure(Generic[Q]):
+    """A question that was not answered, and why."""
+
+    question: Q
+    error: EngineError
+
+
+class Pacer:
+    """Lets requests through no faster than an engine allows; all wait when it asks for a pause."""
+
+    def __init__(self, requests_a_minute: float | None) -> None:
+        self._gap = 60.0 / requests_a_minute if requests_a_minute else 0.0
+        self._next = 0.0
+        self._lock = threading.Lock()
+
+    def wait(self, stop: threading.Event) -> None:
+        """Wait for one's turn; Cancelled if *stop* is set meanwhile."""
+        with self._lock:
+            now = time.monotonic()
+            mine = max(now, self._next)
+            self._next = mine + self._gap
+        if stop.wait(max(0.0, mine - now)):
+            raise Cancelled
+
+    def pause(self, seconds: float) -> None:
+        """Let nobody through for a while."""
+        with self._lock:
+            self._next = max(self._next, time.monotonic() + seconds)
+
+
+def ask_all(
+    questions: Sequence[Q],
+    ask: Callable[[Q], A],
+    *,
+    limits: Limits,
+    took: Callable[[Q, A], None],
+    report: Report,
+    patience: Patience = PATIENCE,
+) -> list[Failure[Q]]:
+    """Ask every question and hand each answer to *took*, on this thread, as it arrives; the failures, in order.
+
+    An error that would befall every question (no connection, a refused token, a used-up quota) ends the run: it is
+    raised once the answers that were under way are handed over. *report* may raise Cancelled: questions still under
+    way are then left to themselves.
+    """
+    run = _Run(questions, ask, limits, patience)
+    failures: list[Failure[Q]] = []
+    settled = 0
+    try:
+        while settled < len(questions) and not run.over:
+            try:
+                question, answer, error = run.results.get(timeout=_LOOK_S)
+            except queue.Empty:
+                report(settled / len(questions))
+                continue
+            settled += 1
+            if error is not None:
+                failures.append(Failure(question, error))
+            else:
+                took(question, answer)  # type: ignore[arg-type]
+            report(settled / len(questions))
+    finally:
+        run.stop.set()
+    if run.ended_by is not None:
+        raise run.ended_by
+    return failures
+
+
+class _Run(Generic[Q, A]):
+    """The threads of one run. They are daemons: a question that hangs holds nothing up, not even the exit."""
+
+    def __init__(self, questions: Sequence[Q], ask: Callable[[Q], A], limits: Limits, patience: Patience) -> None:
+        self.results: queue.SimpleQueue[tuple[Q, A | None, EngineError | None]] = queue.SimpleQueue()
+        self.stop = threading.Event()
+        self.ended_by: EngineError | None = None
+        self._waiting = deque(questions)
+        self._ask, self._patience = ask, patience
+        self._pacer = Pacer(limits.requests_a_minute)
+        count = max(1, min(limits.at_once, len(questions)))
+        self._threads = [threading.Thread(target=self._work, name="asking", daemon=True) for _ in range(count)]
+        for thread in self._threads:
+            thread.start()
+
+    @property
+    def over(self) -> bool:
+        """Whether the run was ended and everything that was under way has been handed over."""
+        return self.ended_by is not None and not any(t.is_alive() for t in self._threads) and self.results.empty()
+
+    def _work(self) -> None:
+        while not self.stop.is_set():
+            try:
+                question = self._waiting.popleft()
+            except IndexError:
+                return
+            try:
+                self.results.put((question, self._answered(question), None))
+            except Cancelled:
+                return
+            except EngineError as error:
+                if error.ends_run:
+                    self.ended_by = self.ended_by or error
+                    self.stop.set()
+                    return
+                self.results.put((question, None, error))
+            except Exception as error:  # a defect of ours: said at this question, the others go on
+                sentence = f"A defect in Zweistimme while asking ({type(error).__name__}: {error})."
+                self.results.put((question, None, EngineError(sentence)))
+
+    def _answered(self, question: Q) -> A:
+        from tenacity import Retrying, retry_if_exception_type
+
+        retrying = Retrying(
+            retry=retry_if_exception_type(EngineError),
+            stop=_tried_enough,
+            wait=partial(_pause_s, self._patience),
+            sleep=self._sleep,
+            before_sleep=self._hold_others,
+            reraise=True,
+        )
+        return retrying(self._once, question)
+
+    def _once(self, question: Q) -> A:
+        self._pacer.wait(self.stop)
+        return self._ask(question)
+
+    def _sleep(self, seconds: float) -> None:
+        if self.stop.wait(seconds):
+            raise Cancelled
+
+    def _hold_others(self, state: RetryCallState) -> None:
+        """An engine that asks for a pause asks everybody."""
+        error = state.outcome.exception() if state.outcome else None
+        if isinstance(error, EngineBusy) and state.next_action is not None:
+            self._pacer.pause(state.next_action.sleep)
+
+
+def _tried_enough(state: RetryCallState) -> bool:
+    error = state.outcome.exception() if state.outcome else None
+    if not isinstance(error, EngineError):
+        return True
+    if isinstance(error, EngineBusy) and (error.after_s or 0) > PATIENCE.most_asked_for:
+        return True
+    return state.attempt_number >= error.tries
+
+
+def _pause_s(patience: Patience, state: RetryCallState) -> float:
+    """Growing pauses; longer if the engine says so."""
+    error = state.outcome.exception() if state.outcome else None
+    grown = min(patience.first * 2.0 ** (state.attempt_number - 1), patience.most)
+    if isinstance(error, EngineBusy) and error.after_s is not None:
+        return error.after_s
+    return float(grown)

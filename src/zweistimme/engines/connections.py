@@ -1,0 +1,89 @@
+"""The engines a person has connected: a list of names, kinds and places, kept among the desk's settings. No secrets."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+from typing import Final
+from urllib.parse import urlsplit
+
+import msgspec
+import platformdirs
+
+from zweistimme.media.atomic import written_text
+from zweistimme.project.errors import EngineError, StoreError
+
+BUNDLED: Final = "bundled"
+
+
+class Kind(StrEnum):
+    """How an engine is reached."""
+
+    BUNDLED = "bundled"
+    SERVICE = "service"
+    PROGRAM = "program"
+
+
+@dataclass(frozen=True, slots=True)
+class Connection:
+    """One engine: *place* is the address of a service, or the TOML file of a program."""
+
+    name: str
+    kind: Kind
+    place: str = ""
+
+
+def settings_file() -> Path:
+    """Where the list is kept."""
+    return Path(platformdirs.user_config_dir("zweistimme")) / "engines.json"
+
+
+def connections() -> list[Connection]:
+    """All connections, the bundled engine first."""
+    file = settings_file()
+    first = [Connection(BUNDLED, Kind.BUNDLED)]
+    try:
+        data = file.read_bytes()
+    except FileNotFoundError:
+        return first
+    except OSError as error:
+        raise StoreError(f"{file} cannot be read: {error.strerror}. Check its permissions.") from error
+    try:
+        return first + msgspec.json.decode(data, type=list[Connection])
+    except msgspec.MsgspecError as error:
+        raise StoreError(
+            f"{file} is damaged: {error}. Correct it, or remove it and connect the engines anew."
+        ) from error
+
+
+def connect(connection: Connection) -> None:
+    """Add a connection, or replace the one of its name."""
+    name = connection.name.strip()
+    if not name or name == BUNDLED or len(name) > 60:
+        raise EngineError(f"A connection needs a name of its own, at most 60 letters long and not “{BUNDLED}”.")
+    if connection.kind is Kind.SERVICE:
+        _check_address(connection.place)
+    kept = [known for known in connections()[1:] if known.name != name]
+    _write([*kept, Connection(name, connection.kind, connection.place.strip())])
+
+
+def disconnect(name: str) -> None:
+    """Remove a connection."""
+    known = connections()[1:]
+    if name not in {connection.name for connection in known}:
+        there = ", ".join(connection.name for connection in known) or "none"
+        raise EngineError(f"There is no connection called {name} to remove. Connected: {there}.")
+    _write([connection for connection in known if connection.name != name])
+
+
+def _write(kept: list[Connection]) -> None:
+    written_text(settings_file(), msgspec.json.format(msgspec.json.encode(kept)).decode() + "\n")
+
+
+def _check_address(address: str) -> None:
+    parts = urlsplit(address)
+    if parts.scheme not in ("http", "https") or not parts.hostname:
+        raise EngineError(f"“{address}” is no address of a service. It begins with https:// or http://.")
+    if parts.username or parts.password or parts.query:
+        raise EngineError("An address holds no name, password or token; the token is kept in the secret store.")

@@ -1,0 +1,298 @@
+"""An engine behind HTTP: protocol v1 as a client. Every way a service can fail becomes a sentence of its own."""
+
+from __future__ import annotations
+
+import hashlib
+import socket
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from functools import partial
+from typing import IO, TYPE_CHECKING, Any, Final, TypeVar
+
+from zweistimme.engines.protocol import (
+    VERSION,
+    DialogueRequest,
+    EngineInfo,
+    Recognition,
+    RecognitionQuestion,
+    Report,
+    SoundSource,
+    Speech,
+    SpeechRequest,
+    Translation,
+    TranslationRequest,
+    Usage,
+    VoiceInfo,
+)
+from zweistimme.engines.sounds import written_flac
+from zweistimme.engines.wire import (
+    PROBLEM_TYPE,
+    DialogueAnswer,
+    JobState,
+    Problem,
+    RecognitionJob,
+    SpeechAnswer,
+    read,
+    speech_from,
+    written,
+)
+from zweistimme.project.errors import (
+    BadAnswer,
+    EngineAway,
+    EngineBusy,
+    EngineError,
+    EngineFault,
+    EngineRefused,
+)
+
+if TYPE_CHECKING:
+    import httpx
+
+T = TypeVar("T")
+LARGEST_ANSWER: Final = 256 << 20
+_CHARACTER_S: Final = 0.5
+"""No voice takes longer for a character, pauses between sentences included."""
+
+
+@dataclass(frozen=True, slots=True)
+class Waits:
+    """How long a service is waited for, in seconds: to connect, for a whole answer, between two looks at a job,
+    and for a job that makes no progress."""
+
+    connect: float = 10.0
+    answer: float = 120.0
+    look: float = 0.2
+    stuck: float = 300.0
+
+
+class ServiceEngine:
+    """A connection to one service; used by several threads at once."""
+
+    def __init__(self, name: str, address: str, token: str | None = None, waits: Waits | None = None) -> None:
+        self.name, self.address = name, address.rstrip("/")
+        self._token, self._waits = token, waits or Waits()
+        self._known: EngineInfo | None = None
+        self._made: httpx.Client | None = None
+
+    @property
+    def _client(self) -> httpx.Client:
+        import httpx
+
+        if self._made is None:
+            headers = {"Authorization": f"Bearer {self._token}"} if self._token else {}
+            self._made = httpx.Client(
+                base_url=self.address,
+                headers=headers,
+                timeout=httpx.Timeout(self._waits.answer, connect=self._waits.connect),
+                limits=httpx.Limits(max_connections=80),
+                follow_redirects=False,
+            )
+        return self._made
+
+    def close(self) -> None:
+        """Let the connections go."""
+        if self._made is not None:
+            self._made.close()
+
+    # what it says of itself
+
+    def info(self) -> EngineInfo:
+        """Asked once; a service of another protocol version is refused."""
+        if self._known is None:
+            info = self._asked(EngineInfo, "GET", "/v1/engine")
+            if info.protocol != VERSION:
+                raise EngineRefused(
+                    f"{self.name} speaks version {info.protocol} of the protocol; this desk speaks {VERSION}."
+                )
+            self._known = info
+        return self._known
+
+    def usage(self) -> Usage:
+        """What was used and what is left."""
+        return self._asked(Usage, "GET", "/v1/usage")
+
+    # calls
+
+    def translate(self, request: TranslationRequest) -> Translation:
+        """Translate; an answer with missing, unknown or repeated ids is refused."""
+        answer = self._asked(Translation, "POST", "/v1/translations", content=written(request))
+        wanted, got = [item.id for item in request.items], [item.id for item in answer.items]
+        if len(set(got)) != len(got):
+            twice = next(key for key in got if got.count(key) > 1)
+            raise BadAnswer(f"{self.name} answered twice for the text {twice}.")
+        missing = [key for key in wanted if key not in set(got)]
+        if missing:
+            raise BadAnswer(f"{self.name} left out {len(missing)} of {len(wanted)} texts, the first is {missing[0]}.")
+        return answer
+
+    def speak(self, request: SpeechRequest) -> Speech:
+        """Speak one line."""
+        voice = self._voice(request.voice)
+        answer = self._asked(SpeechAnswer, "POST", "/v1/speech", content=written(request))
+        return speech_from(answer, voice.sample_rate, longest_s(request.ssml), self.name)
+
+    def converse(self, request: DialogueRequest) -> tuple[Speech, ...]:
+        """Speak several speakers' lines together."""
+        voices = [self._voice(turn.voice) for turn in request.turns]
+        answer = self._asked(DialogueAnswer, "POST", "/v1/dialogues", content=written(request))
+        if len(answer.turns) != len(request.turns):
+            raise BadAnswer(f"{self.name} answered with {len(answer.turns)} clips for {len(request.turns)} turns.")
+        return tuple(
+            speech_from(turn, voice.sample_rate, longest_s(asked.ssml), self.name)
+            for turn, voice, asked in zip(answer.turns, voices, request.turns, strict=True)
+        )
+
+    def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
+        """Send the sound, then look after the job until it is done; a cancelled run cancels the job there too."""
+        with _as_file(sound, lambda share: report(0.1 * share)) as file:
+            job = self._asked(
+                RecognitionJob,
+                "POST",
+                "/v1/recognitions",
+                data={"question": written(question).decode()},
+                files={"sound": ("sound.flac", file, "audio/flac")},
+            )
+        try:
+            return self._followed(job, report)
+        except BaseException:
+            self._stopped(job)
+            raise
+
+    def _followed(self, job: RecognitionJob, report: Report) -> Recognition:
+        moved, progress = time.monotonic(), -1.0
+        while True:
+            if job.state is JobState.DONE:
+                if job.result is None:
+                    raise BadAnswer(f"{self.name} says the recognition is done but gives no result.")
+                return job.result
+            if job.state in (JobState.FAILED, JobState.STOPPED):
+                said = job.problem.detail or job.problem.title if job.problem else "it does not say why"
+                raise EngineError(f"{self.name} could not recognise the sound: {said}")
+            if job.progress > progress:
+                moved, progress = time.monotonic(), job.progress
+            if time.monotonic() - moved > self._waits.stuck:
+                raise EngineFault(f"{self.name} made no progress for {self._waits.stuck:.0f} s; it was told to stop.")
+            report(0.1 + 0.9 * job.progress)
+            time.sleep(self._waits.look)
+            job = self._asked(RecognitionJob, "GET", f"/v1/jobs/{job.id}")
+
+    def _stopped(self, job: RecognitionJob) -> None:
+        try:
+            self._asked(RecognitionJob, "DELETE", f"/v1/jobs/{job.id}")
+        except EngineError:
+            return  # it is being left anyway; the reason for that is said instead
+
+    def _voice(self, voice_id: str) -> VoiceInfo:
+        found = next((voice for voice in self.info().voices if voice.id == voice_id), None)
+        if found is None:
+            raise EngineError(f"{self.name} has no voice {voice_id}. Choose another on the Cast page.")
+        return found
+
+    # HTTP
+
+    def _asked(self, kind: type[T], method: str, path: str, **content: Any) -> T:
+        import httpx
+
+        headers = {}
+        if isinstance(content.get("content"), bytes):
+            # the same question carries the same key, so that a service need not charge for it twice
+            headers["Idempotency-Key"] = hashlib.sha256(path.encode() + content["content"]).hexdigest()
+            headers["Content-Type"] = "application/json"
+        try:
+            with self._client.stream(method, path, headers=headers, **content) as response:
+                body = self._body(response)
+        except httpx.TimeoutException as error:
+            if isinstance(error, httpx.ConnectTimeout):
+                raise EngineAway(f"{self.name} did not answer at {self.address}. Is the address right?") from error
+            raise EngineFault(f"{self.name} did not answer in {self._waits.answer:.0f} s.") from error
+        except httpx.ConnectError as error:
+            raise EngineAway(self._away(error)) from error
+        except (httpx.RemoteProtocolError, httpx.ReadError, httpx.WriteError) as error:
+            raise EngineFault(f"{self.name} broke the connection off in the middle.") from error
+        except (httpx.InvalidURL, httpx.UnsupportedProtocol) as error:
+            raise EngineAway(
+                f"“{self.address}” is no address of a service. It begins with https:// or http://."
+            ) from error
+        except httpx.HTTPError as error:
+            raise EngineFault(f"{self.name} could not be asked ({type(error).__name__}).") from error
+        if response.status_code >= 300:
+            raise self._refusal(response, body)
+        return read(kind, body, self.name)
+
+    def _body(self, response: httpx.Response) -> bytes:
+        """The whole body, bounded."""
+        parts, size = [], 0
+        for part in response.iter_bytes():
+            size += len(part)
+            if size > LARGEST_ANSWER:
+                raise BadAnswer(f"{self.name} answered with more than {LARGEST_ANSWER >> 20} MiB; it was not read.")
+            parts.append(part)
+        return b"".join(parts)
+
+    def _away(self, error: httpx.ConnectError) -> str:
+        reason: BaseException | None = error
+        while reason is not None:
+            if isinstance(reason, socket.gaierror):
+                return f"{self.name}: the name in {self.address} is not known. Check the address and the network."
+            reason = reason.__cause__ or reason.__context__
+        return f"{self.name}: nothing answers at {self.address}. Start the service, or check the address."
+
+    def _refusal(self, response: httpx.Response, body: bytes) -> EngineError:
+        status = response.status_code
+        problem = _problem(body)
+        said = f": {problem.detail or problem.title}" if problem else f" (status {status})"
+        said = said.rstrip(".") + "."
+        sentences: dict[int, Callable[[], EngineError]] = {
+            401: partial(EngineRefused, f"{self.name} does not accept the token{said} Set it on the Engines page."),
+            402: partial(EngineRefused, f"The quota of {self.name} is used up{said}"),
+            403: partial(EngineRefused, f"The token for {self.name} has no rights for this{said}"),
+            413: partial(EngineError, f"{self.name} says the request is too large{said}"),
+            429: partial(EngineBusy, f"{self.name} asks to wait{said}", _retry_after_s(response)),
+            503: partial(EngineBusy, f"{self.name} is not ready{said}", _retry_after_s(response)),
+        }
+        if problem and problem.type == f"{PROBLEM_TYPE}quota":
+            return sentences[402]()
+        if status in sentences:
+            return sentences[status]()
+        if status >= 500:
+            return EngineFault(f"{self.name} failed{said}")
+        if 300 <= status < 400:
+            return EngineRefused(f"{self.name} sends the desk on to another address. Give that address instead.")
+        return EngineError(f"{self.name} refused{said}")
+
+
+def longest_s(ssml: str) -> float:
+    """The longest a clip of this text may sensibly be."""
+    return 10.0 + _CHARACTER_S * len(ssml)
+
+
+def _problem(body: bytes) -> Problem | None:
+    try:
+        return read(Problem, body, "")
+    except BadAnswer:
+        return None
+
+
+def _retry_after_s(response: httpx.Response) -> float | None:
+    """``Retry-After`` (RFC 9110): seconds, or a date."""
+    from email.utils import parsedate_to_datetime
+
+    value = response.headers.get("Retry-After", "")
+    if value.isdigit():
+        return float(value)
+    try:
+        return max(0.0, parsedate_to_datetime(value).timestamp() - time.time())
+    except ValueError:
+        return None
+
+
+@contextmanager
+def _as_file(sound: SoundSource, report: Report) -> Iterator[IO[bytes]]:
+    """The sound as a FLAC file on disk."""
+    with tempfile.TemporaryFile(suffix=".flac") as file:
+        written_flac(sound, file, report)
+        file.seek(0)
+        yield file

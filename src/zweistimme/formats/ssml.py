@@ -1,0 +1,207 @@
+"""SSML 1.1 (W3C Recommendation, 2010): written for engines, and read into spans that are spoken in one manner.
+
+Read are ``speak``, ``p``, ``s``, ``break``, ``prosody`` (rate, pitch, volume), ``emphasis``, ``say-as``, ``sub``,
+``phoneme`` (IPA), ``lang``, ``voice`` and ``mark``; other elements are spoken as their text, as the standard asks.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Final
+from xml.sax.saxutils import escape, quoteattr
+
+from zweistimme.project.errors import FormatError
+
+if TYPE_CHECKING:
+    from lxml.etree import _Element
+
+NAMESPACE: Final = "http://www.w3.org/2001/10/synthesis"
+LARGEST: Final = 1 << 20
+_RATES: Final = {"x-slow": 0.6, "slow": 0.8, "medium": 1.0, "default": 1.0, "fast": 1.25, "x-fast": 1.6}
+_PITCHES: Final = {"x-low": 0.75, "low": 0.87, "medium": 1.0, "default": 1.0, "high": 1.15, "x-high": 1.35}
+_VOLUMES: Final = {
+    "silent": -90.0, "x-soft": -12.0, "soft": -6.0, "medium": 0.0, "default": 0.0, "loud": 4.0, "x-loud": 8.0,
+}  # fmt: skip
+_BREAKS_MS: Final = {"none": 0.0, "x-weak": 60.0, "weak": 120.0, "medium": 250.0, "strong": 450.0, "x-strong": 800.0}
+_EMPHASIS: Final = {"strong": 2.0, "moderate": 1.0, "none": 0.0, "reduced": -1.0}
+_PARAGRAPH_MS: Final = 600.0
+_SENTENCE_MS: Final = 380.0
+_LONGEST_BREAK_MS: Final = 10_000.0
+_PARENTHETICAL: Final = re.compile(r"\([^)]*\)")
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Text spoken in one manner, or, without text, a pause or a mark.
+
+    *rate* and *pitch* are factors, *volume_db* is in dB, *emphasis* goes from -1 (reduced) to 2 (strong).
+    *phonemes* (IPA) and *say_as* tell how the text is to be said.
+    """
+
+    text: str = ""
+    language: str = ""
+    voice: str = ""
+    rate: float = 1.0
+    pitch: float = 1.0
+    volume_db: float = 0.0
+    emphasis: float = 0.0
+    say_as: str = ""
+    phonemes: str = ""
+    break_ms: float | None = None
+    mark: str = ""
+
+
+def spoken_text(text: str) -> str:
+    """A line without its parentheticals, which are directions and never spoken.
+
+    >>> spoken_text("(laughing) And if it doesn't?")
+    "And if it doesn't?"
+    """
+    return " ".join(_PARENTHETICAL.sub(" ", text).split())
+
+
+def ssml_of(text: str, tag: str) -> str:
+    """A document that says *text* in the language of *tag*.
+
+    >>> ssml_of("Salt & sand", "en-GB")
+    '<speak version="1.1" xmlns="http://www.w3.org/2001/10/synthesis" xml:lang="en-GB">Salt &amp; sand</speak>'
+    """
+    body = escape("".join(c for c in spoken_text(text) if c >= " "))
+    return f'<speak version="1.1" xmlns="{NAMESPACE}" xml:lang={quoteattr(tag)}>{body}</speak>'
+
+
+def plain_text(ssml: str) -> str:
+    """The words of a document, for engines that know no mark-up."""
+    return " ".join(" ".join(span.text for span in spans_of(ssml)).split())
+
+
+def spans_of(ssml: str) -> tuple[Span, ...]:
+    """A document as spans, in order. FormatError with the place if it is not SSML."""
+    root = _root(ssml)
+    return tuple(span for span in _walk(root, Span()) if span.text or span.mark or span.break_ms is not None)
+
+
+def _root(ssml: str) -> _Element:
+    from lxml import etree
+
+    if len(ssml) > LARGEST:
+        raise FormatError(f"This SSML has {len(ssml):,} characters; {LARGEST:,} are read at most.")
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
+    try:
+        root = etree.fromstring(ssml.encode("utf-8", "replace"), parser)
+    except etree.XMLSyntaxError as error:
+        raise FormatError(f"This is not well-formed SSML: {error.msg}.") from error
+    if root.getroottree().docinfo.internalDTD is not None:
+        raise FormatError("This SSML declares a document type of its own, which is not read. Leave it out.")
+    if _name(root) != "speak":
+        raise FormatError(f"SSML begins with <speak>, this with <{_name(root)}>.")
+    return root
+
+
+def _name(element: _Element) -> str:
+    return str(element.tag).rpartition("}")[2] if isinstance(element.tag, str) else ""
+
+
+def _walk(element: _Element, manner: Span) -> Iterator[Span]:
+    name = _name(element)
+    if name in ("lexicon", "meta", "metadata", "desc"):
+        return
+    if name == "break":
+        yield Span(break_ms=_break_ms(element))
+        return
+    if name == "mark":
+        yield Span(mark=element.get("name", ""))
+        return
+    manner = _changed(element, name, manner)
+    if name == "sub":
+        yield replace(manner, text=element.get("alias", ""))
+        return
+    if element.text:
+        yield replace(manner, text=" ".join(element.text.split()))
+    for child in element:
+        yield from _walk(child, manner)
+        if child.tail and child.tail.strip():
+            yield replace(manner, text=" ".join(child.tail.split()))
+    if name in ("s", "p"):
+        yield Span(break_ms=_SENTENCE_MS if name == "s" else _PARAGRAPH_MS)
+
+
+def _changed(element: _Element, name: str, manner: Span) -> Span:
+    language = element.get("{http://www.w3.org/XML/1998/namespace}lang")
+    if language:
+        manner = replace(manner, language=language)
+    if name == "prosody":
+        return replace(
+            manner,
+            rate=manner.rate * _factor(element.get("rate"), _RATES, "rate"),
+            pitch=manner.pitch * _pitch(element.get("pitch")),
+            volume_db=manner.volume_db + _volume_db(element.get("volume")),
+        )
+    if name == "emphasis":
+        level = element.get("level", "moderate")
+        return replace(manner, emphasis=_known(level, _EMPHASIS, "emphasis level"))
+    if name == "say-as":
+        return replace(manner, say_as=element.get("interpret-as", ""))
+    if name == "phoneme":
+        alphabet = element.get("alphabet", "ipa")
+        if alphabet != "ipa":
+            raise FormatError(f"<phoneme> is read in the alphabet ipa, not “{alphabet}”.")
+        return replace(manner, phonemes=element.get("ph", ""))
+    if name == "voice":
+        return replace(manner, voice=element.get("name", manner.voice))
+    return manner
+
+
+def _known(value: str, table: dict[str, float], what: str) -> float:
+    try:
+        return table[value]
+    except KeyError:
+        raise FormatError(f"“{value}” is no {what} of SSML; there are {', '.join(table)}.") from None
+
+
+def _number(text: str, what: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        raise FormatError(f"“{text}” is no number for a {what} in SSML.") from None
+    if not abs(value) < 1e6:
+        raise FormatError(f"“{text}” is out of range for a {what} in SSML.")
+    return value
+
+
+def _factor(value: str | None, table: dict[str, float], what: str) -> float:
+    """A name, a percentage (120 % is a factor of 1.2; +20 % likewise) or a plain factor."""
+    if value is None:
+        return 1.0
+    if value.endswith("%"):
+        share = _number(value[:-1], what)
+        factor = 1 + share / 100 if value[0] in "+-" else share / 100
+    elif value in table:
+        factor = table[value]
+    else:
+        factor = _number(value, what)
+    return min(max(factor, 0.25), 4.0)
+
+
+def _pitch(value: str | None) -> float:
+    """As a factor, also from semitones (``+2st``)."""
+    if value is not None and value.endswith("st"):
+        return float(min(max(2 ** (_number(value[:-2], "pitch") / 12), 0.25), 4.0))
+    return _factor(value, _PITCHES, "pitch")
+
+
+def _volume_db(value: str | None) -> float:
+    if value is None:
+        return 0.0
+    level = _number(value[:-2], "volume") if value.endswith("dB") else _known(value, _VOLUMES, "volume")
+    return min(max(level, -90.0), 20.0)
+
+
+def _break_ms(element: _Element) -> float:
+    time = element.get("time")
+    if time is None:
+        return _known(element.get("strength", "medium"), _BREAKS_MS, "strength of a break")
+    seconds = _number(time[:-2], "break") / 1000 if time.endswith("ms") else _number(time.rstrip("s"), "break")
+    return min(max(seconds * 1000, 0.0), _LONGEST_BREAK_MS)

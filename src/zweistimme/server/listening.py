@@ -1,0 +1,101 @@
+"""Recognitions under way on the server."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import IO, Final
+from uuid import uuid4
+
+from starlette.exceptions import HTTPException
+
+from zweistimme.engines.jobs import Job
+from zweistimme.engines.jobs import JobState as State
+from zweistimme.engines.protocol import Cost, Engine, Recognition, RecognitionQuestion, SoundSource
+from zweistimme.engines.wire import JobState, Problem, RecognitionJob
+from zweistimme.media.decode import SoundReader, working_copy
+from zweistimme.project.times import RATE
+
+_KEPT: Final = 100
+_AT_ONCE: Final = 2
+_WIRE: Final = {
+    State.WAITING: JobState.WAITING, State.RUNNING: JobState.RUNNING, State.DONE: JobState.DONE,
+    State.FAILED: JobState.FAILED, State.STOPPED: JobState.STOPPED,
+}  # fmt: skip
+
+
+@dataclass(slots=True)
+class _Run:
+    job: Job
+    result: list[Recognition] = field(default_factory=list)
+
+
+class Listening:
+    """Jobs by id; the latest are kept until they are asked for."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._runs: OrderedDict[str, _Run] = OrderedDict()
+        self._turns = threading.Semaphore(_AT_ONCE)
+
+    def begin(
+        self, sound: IO[bytes], question: RecognitionQuestion, charge: Callable[[int, float], Cost], *, stuck: bool
+    ) -> RecognitionJob:
+        """Take the sound over and begin. *stuck* makes a job that never gets anywhere."""
+        place = TemporaryDirectory(prefix="zweistimme-heard-")
+        given = Path(place.name) / "sound"
+        with given.open("wb") as file:
+            shutil.copyfileobj(sound, file)
+
+        def work(job: Job) -> None:
+            with place:
+                if stuck:
+                    while True:
+                        job.report(0.0)
+                        threading.Event().wait(0.05)
+                run.result.append(self._heard(job, given, question, charge))
+
+        run = _Run(Job("Recognise", work))
+        job_id = uuid4().hex
+        self._runs[job_id] = run
+        while len(self._runs) > _KEPT:
+            self._runs.popitem(last=False)[1].job.cancel()
+        run.job.start()
+        return self.job(job_id)
+
+    def _heard(
+        self, job: Job, given: Path, question: RecognitionQuestion, charge: Callable[[int, float], Cost]
+    ) -> Recognition:
+        while not self._turns.acquire(timeout=0.1):
+            job.report(0.0)
+        try:
+            copy = given.with_name("sound.flac")
+            samples, _, _ = working_copy(given, copy, lambda share: job.report(0.1 * share))
+            cost = charge(0, samples / RATE)
+            with SoundReader(copy) as reader:
+                source = SoundSource(reader.mono, reader.length)
+                heard = self._engine.recognise(source, question, lambda share: job.report(0.1 + 0.9 * share))
+        finally:
+            self._turns.release()
+        return Recognition(heard.language, heard.probability, heard.segments, cost)
+
+    def job(self, job_id: str) -> RecognitionJob:
+        """How far a job is."""
+        run = self._runs.get(job_id)
+        if run is None:
+            raise HTTPException(404, f"There is no job {job_id[:40]}.")
+        state = _WIRE[run.job.state]
+        problem = Problem("Not recognised", 400, run.job.message) if state is JobState.FAILED else None
+        result = run.result[0] if run.result and state is JobState.DONE else None
+        return RecognitionJob(job_id, state, min(max(run.job.progress, 0.0), 1.0), result, problem)
+
+    def stop(self, job_id: str) -> RecognitionJob:
+        """Stop a job."""
+        found = self.job(job_id)
+        self._runs[job_id].job.cancel()
+        return found

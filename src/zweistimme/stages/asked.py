@@ -1,0 +1,125 @@
+"""Which engine a stage asks, and the memory of what was answered."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import msgspec
+import numpy as np
+
+from zweistimme.engines.connections import BUNDLED
+from zweistimme.engines.cutting import pieces
+from zweistimme.engines.protocol import (
+    Cost,
+    Engine,
+    EngineInfo,
+    HeardWord,
+    Mono,
+    Role,
+    Speech,
+    SpeechRequest,
+    Translation,
+    TranslationRequest,
+)
+from zweistimme.formats.ssml import spoken_text, ssml_of
+from zweistimme.project.model import Project
+from zweistimme.project.times import RATE, samples_to_us
+from zweistimme.sound.arrays import in_24_bits
+from zweistimme.stages.work import Work
+
+_JOIN_S = 0.25
+
+
+def engine_for(project: Project, role: Role, tag: str | None = None) -> str:
+    """The engine asked for *role*: the version's own choice, else the project's, else the bundled one."""
+    version = project.versions.get(tag) if tag else None
+    return (version.engines.get(role) if version else None) or project.engines.get(role) or BUNDLED
+
+
+@dataclass(frozen=True, slots=True)
+class _KeptSpeech:
+    """An answer to a speech request: the clip lies among the clips."""
+
+    clip: str
+    words: tuple[HeardWord, ...]
+    cost: Cost
+
+
+def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
+    """What *engine* says for *request*, asked once: an answer that was given before is used again, free of charge."""
+    info = engine.info()
+    key = work.answers.key("speech", info.name, info.version, msgspec.json.encode(request))
+    known = work.answers.get(key)
+    if known is not None:
+        kept = msgspec.json.decode(known, type=_KeptSpeech)
+        if kept.clip in work.clips:
+            return Speech(work.clips.get(kept.clip), kept.words)
+    speech = engine.speak(request)
+    samples = in_24_bits(speech.samples)
+    clip = work.clips.put(samples)
+    work.answers.put(key, msgspec.json.encode(_KeptSpeech(clip, speech.words, speech.cost)))
+    return replace(speech, samples=samples)
+
+
+def spoken_line(work: Work, engine: Engine, text: str, voice: str, language: str, direction: str = "") -> Speech:
+    """*text* spoken; in pieces, joined again, where it is longer than the engine takes."""
+    most = engine.info().limits.characters
+    fits = lambda piece: most is None or len(ssml_of(piece, language)) <= most  # noqa: E731
+    parts = pieces(spoken_text(text), fits)
+    return joined(
+        [spoken(work, engine, SpeechRequest(ssml_of(part, language), language, voice, direction)) for part in parts]
+    )
+
+
+def joined(clips: list[Speech]) -> Speech:
+    """Clips one behind the other, a breath between two."""
+    if len(clips) == 1:
+        return clips[0]
+    breath = np.zeros(round(_JOIN_S * RATE), dtype=np.float32)
+    samples: list[Mono] = []
+    words: list[HeardWord] = []
+    cost, length = Cost(), 0
+    for clip in clips:
+        if samples:
+            samples.append(breath)
+            length += len(breath)
+        shift = samples_to_us(length)
+        words += [replace(w, start_us=w.start_us + shift, end_us=w.end_us + shift) for w in clip.words]
+        samples.append(clip.samples)
+        length += len(clip.samples)
+        cost += clip.cost
+    return Speech(np.concatenate(samples), tuple(words), cost)
+
+
+def translated(work: Work, engine: Engine, request: TranslationRequest) -> Translation:
+    """What *engine* answers to *request*, asked once."""
+    info = engine.info()
+    key = work.answers.key("translation", info.name, info.version, msgspec.json.encode(request))
+    known = work.answers.get(key)
+    if known is not None:
+        return replace(msgspec.json.decode(known, type=Translation), cost=Cost())
+    answer = engine.translate(request)
+    work.answers.put(key, msgspec.json.encode(answer))
+    return answer
+
+
+def cost_sentence(who: str, cost: Cost) -> str:
+    """What a run used, in words; empty if it was free.
+
+    >>> cost_sentence("Quay", Cost(1234, 0.0, 0.02468, "EUR"))
+    'Quay: 1,234 characters, 0.02 EUR.'
+    """
+    if not cost.amount:
+        return ""
+    used = [f"{cost.characters:,} characters"] if cost.characters else []
+    used += [f"{cost.seconds:,.0f} s of sound"] if cost.seconds else []
+    return f"{who}: {', '.join([*used, f'{cost.amount:,.2f} {cost.currency}'.strip()])}."
+
+
+def pair_known(info: EngineInfo, source: str, target: str) -> bool:
+    """Whether an engine translates this pair; a tag without region stands for every region."""
+
+    def same(offered: str, wanted: str) -> bool:
+        return offered.lower() == wanted.lower() or offered.lower() == wanted.split("-")[0].lower()
+
+    return any(same(a, source) and same(b, target) for a, b in info.pairs)

@@ -1,0 +1,77 @@
+"""What a step will ask of its engines, and what that will cost, before it is run."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zweistimme.engines.protocol import Cost, EngineInfo, Usage
+from zweistimme.engines.voices import split_voice
+from zweistimme.formats.ssml import ssml_of
+from zweistimme.project.facts import Step
+from zweistimme.project.model import Project
+from zweistimme.stages.translate import batched, items_of, open_translations
+from zweistimme.stages.voice import open_takes
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What one engine will be asked: requests, what they use, and the least time its pace allows, in seconds.
+
+    Answers that are remembered from earlier runs are not taken off, so the true cost is at most this.
+    """
+
+    engine: str
+    requests: int
+    cost: Cost
+    least_s: float = 0.0
+
+    @property
+    def sentence(self) -> str:
+        """The estimate in words.
+
+        >>> Estimate("quay", 18, Cost(1240, 0.0, 0.248, "EUR"), 30.0).sentence
+        'quay: 18 requests, 1,240 characters, at most 0.25 EUR, at least 30 s'
+        """
+        parts = [f"{self.requests:,} request{'s' if self.requests != 1 else ''}"]
+        if self.cost.characters:
+            parts.append(f"{self.cost.characters:,} characters")
+        if self.cost.seconds:
+            parts.append(f"{self.cost.seconds:,.0f} s of sound")
+        if self.cost.amount:
+            parts.append(f"at most {self.cost.amount:,.2f} {self.cost.currency}".strip())
+        if self.least_s >= 1:
+            parts.append(f"at least {self.least_s:,.0f} s")
+        return f"{self.engine}: {', '.join(parts)}"
+
+    def beyond(self, usage: Usage) -> str:
+        """A warning if the quota that is left will not do; else empty."""
+        left = usage.characters_left
+        if left is None or self.cost.characters <= left:
+            return ""
+        return f"Only {left:,} of about {self.cost.characters:,} characters are left at {self.engine}."
+
+
+def asked_engines(project: Project, tag: str, step: Step, chosen: str) -> list[str]:
+    """The engines a step asks; *chosen* is the one set for its role."""
+    if step is Step.TAKES:
+        return list(dict.fromkeys(split_voice(item.voice)[0] for item in open_takes(project, tag)))
+    return [chosen] if step in (Step.TRANSCRIPT, Step.TRANSLATION) else []
+
+
+def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInfo) -> Estimate:
+    """What *step* of a version will ask of the engine called *name*."""
+    characters, seconds, requests = 0, 0.0, 1
+    if step is Step.TRANSCRIPT:
+        seconds = project.programme.sound.duration_us / 1e6 if project.programme else 0.0
+    elif step is Step.TRANSLATION:
+        items = items_of(project, tag, open_translations(project, tag))
+        requests = len(batched(items, info.limits))
+        characters = sum(len(item.text) for item in items)
+    else:
+        items_to_speak = [item for item in open_takes(project, tag) if split_voice(item.voice)[0] == name]
+        requests = len(items_to_speak)
+        characters = sum(len(ssml_of(item.line.text, tag)) for item in items_to_speak)
+    amount = round(characters * info.price.a_character + seconds * info.price.a_second, 6)
+    pace = info.limits.requests_a_minute
+    least_s = (requests - 1) * 60 / pace if pace else 0.0
+    return Estimate(name, requests, Cost(characters, round(seconds, 1), amount, info.price.currency), least_s)

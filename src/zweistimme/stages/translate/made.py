@@ -1,0 +1,176 @@
+"""Lines by an engine."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from zweistimme.engines.asking import ask_all
+from zweistimme.engines.cutting import pieces
+from zweistimme.engines.protocol import (
+    Cost,
+    Engine,
+    Limits,
+    Term,
+    Translation,
+    TranslationItem,
+    TranslationRequest,
+    Wording,
+    Wordings,
+)
+from zweistimme.project.edits import find_version, put_translation
+from zweistimme.project.errors import EngineError
+from zweistimme.project.facts import line_is_stale, spoken_segments
+from zweistimme.project.model import Project, Segment
+from zweistimme.stages.asked import cost_sentence, pair_known, translated
+from zweistimme.stages.fit.slot import slot_us
+from zweistimme.stages.work import Report, Work
+
+Batch = tuple[TranslationItem, ...]
+
+
+def open_translations(project: Project, tag: str) -> list[Segment]:
+    """Segments whose line is missing, empty or stale. A stale line written by hand is left to the hand."""
+    version = find_version(project, tag)
+    todo = []
+    for segment in spoken_segments(project):
+        line = version.lines.get(segment.id)
+        if line is None or not line.text.strip() or (line_is_stale(segment, line) and not line.by_hand):
+            todo.append(segment)
+    return todo
+
+
+def translate(work: Work, engine: Engine, tag: str) -> None:
+    """Translate what is missing or stale; each answer is kept the moment it is there. A line that fails does not
+    stop the others: what failed is said of that line, and once more at the end."""
+    info = engine.info()
+    source = work.project.source_tag
+    if not pair_known(info, source, tag):
+        known = ", ".join(f"{a} to {b}" for a, b in info.pairs) or "no languages"
+        raise EngineError(f"{info.name} does not translate {source} to {tag}; it knows {known}.")
+    run = _Run(work, engine, tag)
+    todo = open_translations(work.project, tag)
+    batches = batched(items_of(work.project, tag, todo), info.limits)
+    failed = run.ask(batches, work.part(0, 0.9))
+    # a batch that failed is asked again item by item, so that one bad line costs no other
+    singles: list[Batch] = [(item,) for batch in failed if len(batch) > 1 for item in batch]
+    run.ask(singles, work.part(0.9, 1.0), final=True)
+    for batch in failed:
+        if len(batch) == 1:
+            run.give_up(batch[0], failed[batch])
+    said = cost_sentence(info.name, run.cost)
+    if said:
+        work.say(said)
+    _say_stale(work, tag)
+    if run.failures:
+        first = next(iter(run.failures.values()))
+        raise EngineError(
+            f"{len(run.failures)} of {len(todo)} lines could not be translated into {tag}; the others are kept. "
+            f"First: {first}"
+        )
+
+
+class _Run:
+    """One run over one version."""
+
+    def __init__(self, work: Work, engine: Engine, tag: str) -> None:
+        self._work, self._engine, self._tag = work, engine, tag
+        self.failures: dict[str, str] = {}
+        self.cost = Cost()
+        names = [speaker.name for speaker in work.project.speakers.values()]
+        self._terms = tuple(Term(name, name) for name in names if not name.startswith("Speaker "))
+
+    def ask(self, batches: Sequence[Batch], report: Report, *, final: bool = False) -> dict[Batch, EngineError]:
+        """Ask for every batch; those that failed."""
+        if not batches:
+            return {}
+        failures = ask_all(batches, self._answer, limits=self._engine.info().limits, took=self._took, report=report)
+        if final:
+            for failure in failures:
+                self.give_up(failure.question[0], failure.error)
+        return {failure.question: failure.error for failure in failures}
+
+    def give_up(self, item: TranslationItem, error: EngineError) -> None:
+        """Say of one line why it has no translation."""
+        self.failures[item.id] = f"“{item.text[:40]}”: {error}"
+        self._work.fail(item.id, str(error))
+
+    def _answer(self, batch: Batch) -> Translation:
+        """One request; an item longer than the engine takes goes alone, in pieces that are joined again."""
+        most = self._engine.info().limits.characters
+        if most is None or sum(map(_sent, batch)) <= most:
+            return self._asked(batch)
+        (item,) = batch
+        parts = pieces(item.text, lambda piece: len(piece) <= most)
+        answers = [self._asked((TranslationItem(item.id, part),)) for part in parts]
+        fullest = [answer.items[0].wordings[0] for answer in answers]
+        shortest = [answer.items[0].wordings[-1] for answer in answers]
+        wordings = tuple(dict.fromkeys((_in_one(fullest), _in_one(shortest))))
+        return Translation((Wordings(item.id, wordings),), sum((a.cost for a in answers), Cost()))
+
+    def _asked(self, batch: Batch) -> Translation:
+        request = TranslationRequest(self._work.project.source_tag, self._tag, batch, self._terms)
+        return translated(self._work, self._engine, request)
+
+    def _took(self, _batch: Batch, answer: Translation) -> None:
+        self.cost += answer.cost
+        tag = self._tag
+
+        def edit(project: Project) -> Project:
+            there = {segment.id for segment in project.segments}
+            for item in answer.items:
+                if item.id in there:
+                    project = put_translation(project, tag, item.id, item.texts[0], item.texts[1:])
+            return project
+
+        self._work.deliver(f"Translate into {tag}", edit)
+
+
+def _in_one(wordings: Sequence[Wording]) -> Wording:
+    return Wording(" ".join(w.text for w in wordings), sum(w.spoken_us for w in wordings))
+
+
+def items_of(project: Project, tag: str, todo: Sequence[Segment]) -> list[TranslationItem]:
+    """Segments as items, each with its neighbours and the time it may take to say."""
+    spoken = spoken_segments(project)
+    place = {segment.id: number for number, segment in enumerate(spoken)}
+    version = find_version(project, tag)
+    items = []
+    for segment in todo:
+        number = place[segment.id]
+        before = spoken[number - 1].text if number else ""
+        after = spoken[number + 1].text if number + 1 < len(spoken) else ""
+        items.append(TranslationItem(segment.id, segment.text, before, after, slot_us(project, version, segment)))
+    return items
+
+
+def _sent(item: TranslationItem) -> int:
+    return len(item.text) + len(item.before) + len(item.after)
+
+
+def batched(items: Sequence[TranslationItem], limits: Limits) -> list[Batch]:
+    """Items gathered into requests no larger than the engine takes. One item alone may be larger."""
+    batches: list[Batch] = []
+    size = 0
+    for item in items:
+        fits = limits.characters is None or size + _sent(item) <= limits.characters
+        if batches and len(batches[-1]) < limits.items and fits:
+            batches[-1] += (item,)
+            size += _sent(item)
+        else:
+            batches.append((item,))
+            size = _sent(item)
+    return batches
+
+
+def _say_stale(work: Work, tag: str) -> None:
+    left = sum(1 for s in work.project.segments if _stale_by_hand(work.project, tag, s))
+    if left:
+        work.say(
+            f"{left} line{'s' if left > 1 else ''} in {tag} written by hand no longer match their source; "
+            "look them over."
+        )
+
+
+def _stale_by_hand(project: Project, tag: str, segment: Segment) -> bool:
+    line = project.versions[tag].lines.get(segment.id)
+    return line is not None and line.by_hand and line_is_stale(segment, line)

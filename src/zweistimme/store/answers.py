@@ -1,0 +1,42 @@
+"""What engines have answered, by the fingerprint of the question, so that nothing is paid for twice."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+from zweistimme.media.atomic import written_whole
+
+
+class AnswerStore:
+    """Small files named by the SHA-256 of what was asked. They survive undo, and emptying the cache."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    @staticmethod
+    def key(*parts: bytes | str) -> str:
+        """The name of a question: who was asked, and what."""
+        digest = hashlib.sha256()
+        for part in parts:
+            data = part.encode() if isinstance(part, str) else part
+            digest.update(len(data).to_bytes(8, "big") + data)
+        return digest.hexdigest()
+
+    def get(self, key: str) -> bytes | None:
+        """The answer to a question, if it was answered before."""
+        try:
+            return self._path(key).read_bytes()
+        except FileNotFoundError:
+            return None
+
+    def put(self, key: str, answer: bytes) -> None:
+        """Keep an answer; it is whole on disk before anything relies on it."""
+
+        def write(path: Path) -> None:
+            path.write_bytes(answer)
+
+        written_whole(self._path(key), write)
+
+    def _path(self, key: str) -> Path:
+        return self._folder / key[:2] / f"{key}.json"

@@ -1,0 +1,100 @@
+"""Connecting a service or a program."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QWidget,
+)
+
+from zweistimme.engines.connections import Connection, Kind, connect
+from zweistimme.engines.program import description_from
+from zweistimme.engines.secrets import keep_token, variable_for
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.window.theme import colour
+
+
+class ConnectDialog(QDialog):
+    """Asks for a name, a place and, for a service, a token. *made* is the connection once it is kept."""
+
+    def __init__(self, kind: Kind, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._kind = kind
+        self.made: Connection | None = None
+        self.setWindowTitle("Connect a service" if kind is Kind.SERVICE else "Connect a program")
+        self.setMinimumWidth(470)
+        form = QFormLayout(self)
+        self.name, self.place, self.token = QLineEdit(), QLineEdit(), QLineEdit()
+        self.name.setPlaceholderText("what it is to be called here")
+        form.addRow("Name", self.name)
+        if kind is Kind.SERVICE:
+            self.place.setPlaceholderText("https://… or http://127.0.0.1:8766")
+            form.addRow("Address", self.place)
+            self.token.setEchoMode(QLineEdit.EchoMode.Password)
+            self.token.setPlaceholderText("if it wants one")
+            form.addRow("Token", self.token)
+            form.addRow(self._note("The token goes into the desktop's secret store, nowhere else."))
+        else:
+            form.addRow("Description", self._file_row())
+            form.addRow(self._note("A TOML file that says how the program is run; the manual shows one."))
+        self.words = self._note("")
+        self.words.setStyleSheet(f"color: {colour('hard').name()}")
+        form.addRow(self.words)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        ok = buttons.button(QDialogButtonBox.StandardButton.Ok)
+        assert ok is not None
+        ok.setText("Connect")
+        buttons.accepted.connect(self._keep)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def _note(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setWordWrap(True)
+        label.setProperty("faded", True)
+        return label
+
+    def _file_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        choose = QPushButton("Choose …")
+        choose.setToolTip("Choose the TOML file")
+        choose.clicked.connect(self._choose)
+        self.place.setPlaceholderText("its TOML file")
+        row.addWidget(self.place, 1)
+        row.addWidget(choose)
+        return row
+
+    def _choose(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Description of the program", "", "TOML files (*.toml)")
+        if path:
+            self.place.setText(path)
+
+    def _keep(self) -> None:
+        """Keep the connection, or say what is wrong with it."""
+        name = self.name.text().strip()
+        try:
+            if "/" in name or "=" in name:
+                raise ZweistimmeError("The name of a connection has no “/” or “=” in it.")
+            place = self.place.text().strip()
+            if self._kind is Kind.PROGRAM:
+                place = str(Path(place).expanduser().resolve())
+                description_from(Path(place))
+            made = Connection(name, self._kind, place)
+            connect(made)
+            if self.token.text():
+                keep_token(name, self.token.text())
+        except ZweistimmeError as error:
+            hint = f" ({variable_for(name)})" if not name else ""
+            self.words.setText(f"{error}{hint}")
+            return
+        self.made = made
+        self.accept()

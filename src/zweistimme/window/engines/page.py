@@ -1,0 +1,246 @@
+"""The page: engines at the left, the chosen one at the right, who does what below."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zweistimme.engines.connections import BUNDLED, Kind, disconnect
+from zweistimme.engines.protocol import EngineInfo, Usage
+from zweistimme.engines.registry import Tested
+from zweistimme.engines.secrets import forget_token, variable_for
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.languages import english_name
+from zweistimme.window.bridge import Desk
+from zweistimme.window.engines.card import EngineCard
+from zweistimme.window.engines.choices import Choices
+from zweistimme.window.engines.connect import ConnectDialog
+from zweistimme.window.estimates import next_estimates
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+
+
+class EnginesPage(QWidget):
+    """Connect, test, remove; choose who does what; see what the next step will cost."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self.chosen = desk, BUNDLED
+        self.cards: dict[str, EngineCard] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(28, 20, 28, 16)
+        column.setSpacing(8)
+        column.addWidget(_heading("Engines", TITLE_PT + 2))
+        about = _faded("Whoever recognises, translates and speaks stands here. The bundled engine is always there.")
+        column.addWidget(about)
+        middle = QHBoxLayout()
+        middle.setSpacing(24)
+        middle.addLayout(self._list(), 4)
+        middle.addWidget(self._details(), 7)
+        column.addLayout(middle, 1)
+        rule = QFrame()
+        rule.setFrameShape(QFrame.Shape.HLine)
+        rule.setStyleSheet(f"color: {colour('rule').name()}")
+        column.addWidget(rule)
+        column.addWidget(_heading("Who does what", TITLE_PT - 1))
+        self.choices = Choices(desk)
+        column.addWidget(self.choices)
+        self.estimate = _faded("")
+        column.addWidget(self.estimate)
+        for signal in (desk.changed, desk.version_changed):
+            signal.connect(self._refresh_estimate)
+        desk.book.changed.connect(self.refresh)
+        self.refresh()
+
+    def _list(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        inner = QWidget()
+        self._cards = QVBoxLayout(inner)
+        self._cards.setContentsMargins(0, 0, 6, 0)
+        self._cards.setSpacing(6)
+        self._cards.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(inner)
+        column.addWidget(scroll, 1)
+        row = QHBoxLayout()
+        self.add_service, self.add_program = QPushButton("Connect a service …"), QPushButton("Connect a program …")
+        self.add_service.setToolTip("An engine that is reached over HTTP")
+        self.add_program.setToolTip("An engine that is a program on this machine")
+        self.add_service.clicked.connect(lambda: self._connect(Kind.SERVICE))
+        self.add_program.clicked.connect(lambda: self._connect(Kind.PROGRAM))
+        row.addWidget(self.add_service)
+        row.addWidget(self.add_program)
+        row.addStretch(1)
+        column.addLayout(row)
+        return column
+
+    def _details(self) -> QWidget:
+        panel = QWidget()
+        column = QVBoxLayout(panel)
+        column.setContentsMargins(0, 0, 0, 0)
+        head = QHBoxLayout()
+        self.title = _heading("", TITLE_PT)
+        self.test, self.remove = QPushButton("Test the connection"), QPushButton("Remove")
+        self.test.setToolTip("Ask the engines anew what they can do")
+        self.remove.setToolTip("Forget this connection and its token")
+        self.test.clicked.connect(self._desk.book.refresh)
+        self.remove.clicked.connect(self._remove)
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(self.test)
+        head.addWidget(self.remove)
+        column.addLayout(head)
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        self.problem.setTextFormat(Qt.TextFormat.PlainText)
+        self.problem.setStyleSheet(f"color: {colour('hard').name()}")
+        column.addWidget(self.problem)
+        self._facts = QGridLayout()
+        self._facts.setHorizontalSpacing(18)
+        self._facts.setVerticalSpacing(6)
+        self._facts.setColumnStretch(1, 1)
+        column.addLayout(self._facts)
+        column.addStretch(1)
+        return panel
+
+    # what is shown
+
+    def refresh(self) -> None:
+        """Show the engines as they were last tested."""
+        tests = self._desk.book.tests
+        for card in self.cards.values():
+            self._cards.removeWidget(card)
+            card.hide()
+            card.deleteLater()
+        self.cards = {}
+        if self.chosen not in tests:
+            self.chosen = BUNDLED
+        for place, (name, found) in enumerate(tests.items()):
+            card = EngineCard(found)
+            card.setChecked(name == self.chosen)
+            card.clicked.connect(lambda _on=False, name=name: self._choose(name))
+            self._cards.insertWidget(place, card)
+            self.cards[name] = card
+        self._show_details()
+        self._refresh_estimate()
+
+    def _choose(self, name: str) -> None:
+        self.chosen = name
+        self._show_details()
+
+    def _show_details(self) -> None:
+        found = self._desk.book.tests.get(self.chosen)
+        while (item := self._facts.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.remove.setEnabled(self.chosen != BUNDLED)
+        self.title.setText(f"{self.chosen} {found.info.version}" if found and found.info else self.chosen)
+        problem = found.problem if found else self._desk.book.problem
+        if found and "token" in problem:
+            problem += f" It is looked for in the secret store, then in {variable_for(self.chosen)}."
+        self.problem.setText(problem)
+        self.problem.setVisible(bool(problem))
+        if found and found.info:
+            for row, (words, text) in enumerate(facts(found, found.info)):
+                self._facts.addWidget(_faded(words), row, 0, alignment=Qt.AlignmentFlag.AlignTop)
+                label = QLabel(text)
+                label.setWordWrap(True)
+                label.setTextFormat(Qt.TextFormat.PlainText)
+                self._facts.addWidget(label, row, 1)
+
+    def _refresh_estimate(self) -> None:
+        found = next_estimates(self._desk)
+        self.estimate.setText(found.sentence)
+
+    # what a hand does
+
+    def _connect(self, kind: Kind) -> None:
+        dialog = ConnectDialog(kind, self)
+        if dialog.exec() and dialog.made is not None:
+            self.chosen = dialog.made.name
+            self._desk.book.refresh()
+
+    def _remove(self) -> None:
+        name = self.chosen
+        try:
+            disconnect(name)
+        except ZweistimmeError as error:
+            self._desk.notice("error", str(error))
+            return
+        forget_token(name)
+        self._desk.notice("note", f"{name} is no longer connected.")
+        self._desk.book.refresh()
+
+
+def facts(found: Tested, info: EngineInfo) -> list[tuple[str, str]]:
+    """What is to be known of an engine, as rows."""
+    rows = [("Reached", found.connection.place)] if found.connection.place else []
+    if info.recognises:
+        tells = "; tells them apart" if info.detects else ""
+        rows.append(("Recognises", ", ".join(map(english_name, info.recognises)) + tells))
+    if info.pairs:
+        targets: dict[str, list[str]] = {}
+        for source, target in info.pairs:
+            targets.setdefault(english_name(source), []).append(english_name(target))
+        rows.append(("Translates", "; ".join(f"{source} to {' and '.join(t)}" for source, t in targets.items())))
+    if info.voices:
+        rows.append(("Voices", ", ".join(f"{v.name} ({v.kind})" for v in info.voices)))
+        languages = dict.fromkeys(language for v in info.voices for language in v.languages)
+        rows.append(("Spoken", ", ".join(map(english_name, languages))))
+    rows.append(("Limits", _limits(info)))
+    rows.append(("Price", _price(info)))
+    rows.append(("Used so far", _used(found.usage)))
+    return rows
+
+
+def _limits(info: EngineInfo) -> str:
+    limits = info.limits
+    parts = [f"{limits.characters:,} characters a request"] if limits.characters else []
+    parts += [f"{limits.seconds:,.0f} s of sound a request"] if limits.seconds else []
+    parts += [f"{limits.requests_a_minute:g} requests a minute"] if limits.requests_a_minute else []
+    parts.append(f"{limits.at_once} at once")
+    return ", ".join(parts)
+
+
+def _price(info: EngineInfo) -> str:
+    price = info.price
+    parts = [f"{price.a_character * 1000:g} {price.currency} for 1,000 characters"] if price.a_character else []
+    parts += [f"{price.a_second * 60:g} {price.currency} for a minute of sound"] if price.a_second else []
+    return ", ".join(parts) or "free"
+
+
+def _used(usage: Usage | None) -> str:
+    if usage is None or usage == Usage():
+        return "it keeps no account"
+    used = usage.used
+    parts = [f"{used.characters:,} characters"] if used.characters else []
+    parts += [f"{used.seconds:,.0f} s of sound"] if used.seconds else []
+    parts += [f"{used.amount:,.2f} {used.currency}"] if used.amount else []
+    text = ", ".join(parts) or "nothing"
+    return text + (f"; {usage.characters_left:,} characters left" if usage.characters_left is not None else "")
+
+
+def _heading(text: str, size: float) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(size, bold=True))
+    return label
+
+
+def _faded(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(SMALL_PT + 0.5))
+    label.setWordWrap(True)
+    label.setProperty("faded", True)
+    return label

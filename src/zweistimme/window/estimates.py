@@ -1,0 +1,59 @@
+"""What the next step of the version on the desk will cost, for wherever a run is started."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zweistimme.engines.protocol import Role
+from zweistimme.project.facts import Step
+from zweistimme.stages.asked import engine_for
+from zweistimme.stages.estimate import Estimate, asked_engines, estimated
+from zweistimme.stages.pipeline import next_step
+from zweistimme.window.bridge import Desk
+
+
+@dataclass(frozen=True, slots=True)
+class NextEstimates:
+    """The estimates of the engines that the next step asks, and what a person should be warned of."""
+
+    step: Step | None
+    estimates: tuple[Estimate, ...] = ()
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def price(self) -> str:
+        """The cost alone, short; empty if it is free."""
+        paid = [e.cost for e in self.estimates if e.cost.amount]
+        return " + ".join(f"{cost.amount:,.2f} {cost.currency}".strip() for cost in paid)
+
+    @property
+    def sentence(self) -> str:
+        """All of it in words."""
+        if self.step is None:
+            return "Nothing is left to be asked of an engine."
+        if not self.estimates:
+            return f"Next: {self.step.value}, which asks no engine."
+        parts = "; ".join(e.sentence if e.cost.amount else f"{e.sentence}, free" for e in self.estimates)
+        return " ".join([f"Next: {self.step.value}. {parts}.", *self.warnings])
+
+
+def next_estimates(desk: Desk) -> NextEstimates:
+    """What the next step will ask, as far as its engines have answered."""
+    project, tag = desk.project, desk.tag
+    if desk.version is None:
+        return NextEstimates(None)
+    step = next_step(project, tag)
+    if step is None:
+        return NextEstimates(None)
+    role = {Step.TRANSCRIPT: Role.RECOGNISE, Step.TRANSLATION: Role.TRANSLATE}.get(step, Role.SPEAK)
+    estimates, warnings = [], []
+    for name in asked_engines(project, tag, step, engine_for(project, role, tag)):
+        found = desk.book.tests.get(name)
+        if found is None or found.info is None:
+            warnings.append(f"{name} does not answer." if found is None or found.problem else f"{name} is being asked.")
+            continue
+        one = estimated(project, tag, step, name, found.info)
+        estimates.append(one)
+        if found.usage is not None:
+            warnings.append(one.beyond(found.usage))
+    return NextEstimates(step, tuple(estimates), tuple(filter(None, warnings)))

@@ -1,0 +1,30 @@
+"""The voices a person may choose from, in words."""
+
+from __future__ import annotations
+
+from zweistimme.engines.connections import BUNDLED
+from zweistimme.engines.protocol import VoiceInfo
+from zweistimme.engines.voices import split_voice
+from zweistimme.project.languages import english_name
+from zweistimme.stages.cast import speaks, stand_in_language
+from zweistimme.window.bridge import Desk
+
+
+def voice_choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
+    """Voices for a version, as a cast names them and in words: those of its language, else related ones."""
+    known = desk.book.voices()
+    native = [(ref, voice) for ref, voice in known if speaks(voice, tag)]
+    if not native and desk.project.substitutes:
+        related = [(ref, voice, stand_in_language(voice, tag)) for ref, voice in known]
+        return [
+            (ref, f"{_described(ref, voice)} · stands in, in {english_name(lang)}")
+            for ref, voice, lang in related
+            if lang
+        ]
+    return [(ref, _described(ref, voice)) for ref, voice in native]
+
+
+def _described(ref: str, voice: VoiceInfo) -> str:
+    name, _ = split_voice(ref)
+    parts = [part for part in (voice.kind, voice.about, f"{voice.pitch_hz:.0f} Hz" if voice.pitch_hz else "") if part]
+    return f"{voice.name} · {', '.join(parts)}" + ("" if name == BUNDLED else f" · {name}")

@@ -1,0 +1,124 @@
+"""Asking many things: pace, patience, failures that stop nothing, and stopping within a moment."""
+
+from __future__ import annotations
+
+import threading
+import time
+
+import pytest
+
+from zweistimme.engines.asking import Patience, ask_all
+from zweistimme.engines.protocol import Limits
+from zweistimme.project.errors import BadAnswer, Cancelled, EngineBusy, EngineError, EngineFault, EngineRefused
+
+IMPATIENT = Patience(first=0.01, most=0.02)
+
+
+def collect(questions, ask, limits=Limits(at_once=4), **more):  # type: ignore[no-untyped-def]
+    answers: dict[object, object] = {}
+    failures = ask_all(
+        questions, ask, limits=limits, took=answers.__setitem__, report=lambda _share: None, patience=IMPATIENT, **more
+    )
+    return answers, failures
+
+
+def test_as_many_at_once_as_the_engine_allows() -> None:
+    running, most, lock = 0, 0, threading.Lock()
+
+    def ask(question: int) -> int:
+        nonlocal running, most
+        with lock:
+            running += 1
+            most = max(most, running)
+        time.sleep(0.02)
+        with lock:
+            running -= 1
+        return question * 2
+
+    answers, failures = collect(range(24), ask)
+    assert answers == {k: 2 * k for k in range(24)}
+    assert not failures
+    assert most == 4
+
+
+def test_a_fault_that_passes_is_waited_out_and_one_that_stays_is_said() -> None:
+    tries: dict[str, int] = {}
+
+    def ask(question: str) -> str:
+        tries[question] = tries.get(question, 0) + 1
+        if question == "broken":
+            raise EngineFault("It failed.")
+        if question == "garbage":
+            raise BadAnswer("Nonsense.")
+        if question == "impossible":
+            raise EngineError("No.")
+        if question == "shaky" and tries[question] < 3:
+            raise EngineFault("Not yet.")
+        return question
+
+    answers, failures = collect(["fine", "broken", "garbage", "impossible", "shaky"], ask)
+    assert set(answers) == {"fine", "shaky"}
+    assert {f.question: str(f.error) for f in failures} == {
+        "broken": "It failed.", "garbage": "Nonsense.", "impossible": "No.",
+    }  # fmt: skip
+    assert tries == {"fine": 1, "broken": 5, "garbage": 3, "impossible": 1, "shaky": 3}
+
+
+def test_an_engine_that_asks_to_wait_is_obeyed_by_all() -> None:
+    times: list[float] = []
+    lock, refused = threading.Lock(), threading.Event()
+
+    def ask(question: int) -> int:
+        with lock:
+            times.append(time.monotonic())
+            if not refused.is_set():
+                refused.set()
+                raise EngineBusy("Wait.", 0.5)
+        return question
+
+    answers, _ = collect(range(12), ask, Limits(at_once=2))
+    assert len(answers) == 12
+    late = [moment for moment in times[1:] if moment - times[0] < 0.4]
+    assert len(late) <= 2, "only what was under way already may come before the pause is over"
+
+
+def test_requests_are_spaced() -> None:
+    began = time.monotonic()
+    collect(range(6), lambda question: question, Limits(at_once=6, requests_a_minute=600))
+    assert time.monotonic() - began >= 0.5
+
+
+def test_what_would_befall_every_question_ends_the_run_and_keeps_what_came() -> None:
+    kept: list[int] = []
+
+    def ask(question: int) -> int:
+        if question == 5:
+            raise EngineRefused("Nothing is left.")
+        return question
+
+    with pytest.raises(EngineRefused, match="Nothing is left"):
+        ask_all(range(1000), ask, limits=Limits(), took=lambda _q, a: kept.append(a), report=lambda _s: None)
+    assert kept == [0, 1, 2, 3, 4]
+
+
+def test_cancelling_waits_for_nobody() -> None:
+    release = threading.Event()
+
+    def ask(_question: int) -> None:
+        release.wait(30)
+
+    def report(_share: float) -> None:
+        if time.monotonic() - began > 0.2:
+            raise Cancelled
+
+    began = time.monotonic()
+    with pytest.raises(Cancelled):
+        ask_all(range(100), ask, limits=Limits(at_once=8), took=lambda _q, _a: None, report=report)
+    assert time.monotonic() - began < 1.0 + 0.2
+    release.set()
+
+
+def test_a_defect_of_ours_is_said_at_its_question() -> None:
+    answers, failures = collect([2, 0, 1], lambda question: 1 // question)
+    assert set(answers) == {1, 2}
+    assert "A defect in Zweistimme while asking (ZeroDivisionError" in str(failures[0].error)
