@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, settings
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import helpers
+from zweistimme.engines.registry import close_engines
 from zweistimme.store.document import Document
 
 # how long an example takes depends on what else the machine does, so it fails nothing
@@ -22,13 +23,15 @@ settings.load_profile("desk")
 
 
 @pytest.fixture(autouse=True)
-def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """No test reads or writes the desk's own files of whoever runs it."""
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     monkeypatch.setenv("PYTHON_KEYRING_BACKEND", "keyring.backends.fail.Keyring")
     monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(tmp_path / "documents"))
     monkeypatch.setenv("HOME", str(tmp_path))
+    yield
+    close_engines()
 
 
 @pytest.fixture(scope="session")

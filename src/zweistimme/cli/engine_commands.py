@@ -11,7 +11,7 @@ import typer
 from zweistimme.cli.desk import out
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect
 from zweistimme.engines.protocol import EngineInfo, Role
-from zweistimme.engines.registry import Tested, tested
+from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.secrets import forget_token, keep_token, variable_for
 from zweistimme.project.edits import choose_engine
 from zweistimme.project.errors import EngineError, ZweistimmeError
@@ -65,7 +65,7 @@ def add(
     connect(connection)
     if token_file is not None:
         keep_token(name, _token(token_file))
-    _say(tested(connection))
+    _say(examined(connection))
 
 
 @engines.command("test")
@@ -73,7 +73,7 @@ def check(name: str = typer.Argument(BUNDLED, help="The connection to test.")) -
     """Say what an engine says of itself, or why it fails."""
     for connection in connections():
         if connection.name == name:
-            found = tested(connection)
+            found = examined(connection)
             _say(found)
             if found.problem:
                 raise typer.Exit(1)
@@ -110,7 +110,7 @@ def _token(file: Path) -> str:
     return given
 
 
-def _say(found: Tested) -> None:
+def _say(found: Examined) -> None:
     if found.info is None:
         out.print(f"{found.connection.name}: {found.problem}", markup=False)
         if found.connection.kind is Kind.SERVICE and "token" in found.problem:

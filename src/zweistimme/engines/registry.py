@@ -9,7 +9,7 @@ from pathlib import Path
 
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connections
 from zweistimme.engines.program import ProgramEngine
-from zweistimme.engines.protocol import Engine, EngineInfo, Role, Usage, VoiceInfo
+from zweistimme.engines.protocol import Engine, EngineInfo, Usage, VoiceInfo
 from zweistimme.engines.secrets import token_for
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.engines.voices import split_voice, voice_ref
@@ -24,7 +24,7 @@ def engine(name: str = BUNDLED) -> Engine:
         return _bundled()
     for connection in connections():
         if connection.name == name:
-            return _connected(connection, token_for(name) if connection.kind is Kind.SERVICE else None)
+            return _connected(connection)
     there = ", ".join(connection.name for connection in connections())
     raise EngineError(f"There is no engine called {name}. Connected: {there}.")
 
@@ -37,12 +37,34 @@ def _bundled() -> Engine:
     raise EngineError("The bundled engine is not installed. Run make setup once more.")
 
 
-@lru_cache(maxsize=16)
-def _connected(connection: Connection, token: str | None) -> Engine:
-    """A client is made once for a place and a token; a changed token or address makes a new one."""
+_clients: dict[str, tuple[tuple[object, ...], Engine]] = {}
+
+
+def _connected(connection: Connection) -> Engine:
+    """A client is made once for a place and a token, or a description; when one of these changes, a new one is."""
+    token, changed = None, 0.0
     if connection.kind is Kind.SERVICE:
-        return ServiceEngine(connection.name, connection.place, token)
-    return ProgramEngine(connection.name, Path(connection.place))
+        token = token_for(connection.name)
+    elif Path(connection.place).is_file():
+        changed = Path(connection.place).stat().st_mtime
+    key = (connection, token, changed)
+    known = _clients.get(connection.name)
+    if known is not None and known[0] == key:
+        return known[1]
+    if connection.kind is Kind.SERVICE:
+        made: Engine = ServiceEngine(connection.name, connection.place, token)
+    else:
+        made = ProgramEngine(connection.name, Path(connection.place))
+    if known is not None:
+        known[1].close()
+    _clients[connection.name] = key, made
+    return made
+
+
+def close_engines() -> None:
+    """Let all connections go."""
+    while _clients:
+        _clients.popitem()[1][1].close()
 
 
 def find_voice(ref: str) -> VoiceInfo:
@@ -56,7 +78,7 @@ def find_voice(ref: str) -> VoiceInfo:
 
 
 @dataclass(frozen=True, slots=True)
-class Tested:
+class Examined:
     """What a test of a connection found: what the engine says of itself, or why it fails, in a sentence."""
 
     connection: Connection
@@ -65,18 +87,11 @@ class Tested:
     problem: str = ""
 
 
-def tested(connection: Connection) -> Tested:
+def examined(connection: Connection) -> Examined:
     """Ask an engine who it is and what was used so far."""
     try:
-        if connection.kind is Kind.PROGRAM:
-            _connected.cache_clear()  # its description may have been edited
         asked = engine(connection.name)
         info = asked.info()
-        return Tested(connection, info, asked.usage())
+        return Examined(connection, info, asked.usage())
     except ZweistimmeError as error:
-        return Tested(connection, problem=str(error))
-
-
-def able(role: Role) -> list[str]:
-    """Names of the connections that can be asked for *role*, as far as they answer."""
-    return [found.connection.name for found in map(tested, connections()) if found.info and role in found.info.roles]
+        return Examined(connection, problem=str(error))

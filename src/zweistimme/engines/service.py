@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import socket
 import tempfile
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -76,21 +77,23 @@ class ServiceEngine:
         self._token, self._waits = token, waits or Waits()
         self._known: EngineInfo | None = None
         self._made: httpx.Client | None = None
+        self._making = threading.Lock()
 
     @property
     def _client(self) -> httpx.Client:
         import httpx
 
-        if self._made is None:
-            headers = {"Authorization": f"Bearer {self._token}"} if self._token else {}
-            self._made = httpx.Client(
-                base_url=self.address,
-                headers=headers,
-                timeout=httpx.Timeout(self._waits.answer, connect=self._waits.connect),
-                limits=httpx.Limits(max_connections=80),
-                follow_redirects=False,
-            )
-        return self._made
+        with self._making:
+            if self._made is None:
+                headers = {"Authorization": f"Bearer {self._token}"} if self._token else {}
+                self._made = httpx.Client(
+                    base_url=self.address,
+                    headers=headers,
+                    timeout=httpx.Timeout(self._waits.answer, connect=self._waits.connect),
+                    limits=httpx.Limits(max_connections=80),
+                    follow_redirects=False,
+                )
+            return self._made
 
     def close(self) -> None:
         """Let the connections go."""

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.engines.connections import BUNDLED, connections
 from zweistimme.engines.protocol import EngineInfo, VoiceInfo
-from zweistimme.engines.registry import Tested, engine, tested
+from zweistimme.engines.registry import Examined, engine, examined
 from zweistimme.engines.voices import split_voice, voice_ref
 from zweistimme.project.errors import StoreError
 from zweistimme.window.background import Latest
@@ -19,7 +19,7 @@ class EngineBook(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.tests: dict[str, Tested] = {}
+        self.tests: dict[str, Examined] = {}
         self.problem = ""
         """Why the list itself cannot be read, if so."""
         self._asking = Latest("engines", self)
@@ -35,13 +35,13 @@ class EngineBook(QObject):
             known, self.problem = [], str(error)
         bundled = self.tests.get(BUNDLED)
         if bundled is None and known:
-            bundled = tested(known[0])
+            bundled = examined(known[0])
         self.tests = {
-            c.name: bundled if c.name == BUNDLED and bundled else self.tests.get(c.name, Tested(c)) for c in known
+            c.name: bundled if c.name == BUNDLED and bundled else self.tests.get(c.name, Examined(c)) for c in known
         }
         others = known[1:]
         if others:
-            self._asking.want(lambda: [tested(connection) for connection in others])
+            self._asking.want(lambda: [examined(connection) for connection in others])
         self.changed.emit()
 
     def info(self, name: str) -> EngineInfo | None:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy
 
 from zweistimme.engines.connections import Kind
-from zweistimme.engines.registry import Tested
+from zweistimme.engines.registry import Examined
 from zweistimme.window.theme import SMALL_PT, TEXT_PT, colour, font
 
 _HEIGHT: Final = 58
@@ -19,7 +19,7 @@ _REACHED: Final = {Kind.BUNDLED: "comes with the desk", Kind.SERVICE: "service",
 class EngineCard(QAbstractButton):
     """One engine; pressed to see more of it."""
 
-    def __init__(self, found: Tested) -> None:
+    def __init__(self, found: Examined) -> None:
         super().__init__()
         self.found = found
         self.setCheckable(True)

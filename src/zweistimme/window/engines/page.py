@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.connections import BUNDLED, Kind, disconnect
 from zweistimme.engines.protocol import EngineInfo, Usage
-from zweistimme.engines.registry import Tested
+from zweistimme.engines.registry import Examined
 from zweistimme.engines.secrets import forget_token, variable_for
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import english_name
@@ -184,7 +184,7 @@ class EnginesPage(QWidget):
         self._desk.book.refresh()
 
 
-def facts(found: Tested, info: EngineInfo) -> list[tuple[str, str]]:
+def facts(found: Examined, info: EngineInfo) -> list[tuple[str, str]]:
     """What is to be known of an engine, as rows."""
     rows = [("Reached", found.connection.place)] if found.connection.place else []
     if info.recognises:
