@@ -10,8 +10,7 @@ import typer
 from zweistimme.cli.desk import out, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.options import EngineOption, PreferOption, StyleOption, engine_choices, pairs
-from zweistimme.engines.protocol import Role
-from zweistimme.engines.registry import engine
+from zweistimme.cli.steps import run_cast, run_transcribe, run_translate, run_voice
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import file_identity, probe, title_from
@@ -20,14 +19,12 @@ from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
-from zweistimme.stages.asked import engine_for
 from zweistimme.stages.bring_in import bring_in
-from zweistimme.stages.cast import cast
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
-from zweistimme.stages.transcribe import transcribe, transcript_from_cues
-from zweistimme.stages.translate import open_translations, translate, translation_from_cues
-from zweistimme.stages.voice import import_takes, open_takes, voice
+from zweistimme.stages.transcribe import transcript_from_cues
+from zweistimme.stages.translate import open_translations, translation_from_cues
+from zweistimme.stages.voice import import_takes, open_takes
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE
 
@@ -95,7 +92,7 @@ def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document
 def _transcript(document: Document, captions: Path | None, script: Path | None) -> None:
     given = captions or script
     if given is None:
-        run(document, "Transcribe", transcribe, engine(engine_for(document.project, Role.RECOGNISE)))
+        run_transcribe(document)
         return
     cues = read_captions(given) if captions else read_script(given)
     run(document, f"Transcript from {given.name}", transcript_from_cues, cues, given)
@@ -106,13 +103,12 @@ def _version(document: Document, tag: str, translation: Path | None, takes: Path
         cues = read_captions(translation)
         run(document, f"Translation {tag}", translation_from_cues, tag, cues, translation)
     if open_translations(document.project, tag) and not translation:
-        run(document, f"Translate {tag}", translate, engine(engine_for(document.project, Role.TRANSLATE, tag)), tag)
+        run_translate(document, tag)
     if takes and not document.project.versions[tag].takes:
         run(document, f"Import takes {tag}", import_takes, tag, takes)
     if not takes:
         if not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
-            name = engine_for(document.project, Role.SPEAK, tag)
-            run(document, f"Cast {tag}", cast, engine(name), tag, name)
+            run_cast(document, tag)
         if open_takes(document.project, tag) or not document.project.versions[tag].takes:
-            run(document, f"Voice {tag}", voice, tag)
+            run_voice(document, tag)
     run(document, f"Fit {tag}", fit, tag)

@@ -20,40 +20,24 @@ from zweistimme.cli.options import (
     ToOption,
     chosen_tags,
     engine_choices,
-    hints_from,
-    pairs,
 )
-from zweistimme.engines.protocol import Role
-from zweistimme.engines.registry import engine, find_voice
-from zweistimme.engines.voices import voice_ref
-from zweistimme.formats.captions import read_captions
-from zweistimme.formats.script import read_script
 from zweistimme.media.probe import probe, title_from
-from zweistimme.project.edits import add_version, allow_substitutes, cast_voice, set_mix
-from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.edits import add_version, set_mix
 from zweistimme.project.facts import progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.times import SECOND_US, samples_to_us
-from zweistimme.stages import cast as casting
-from zweistimme.stages.asked import engine_for
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit as fit_stage
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.handover.deliver import slug
 from zweistimme.stages.mix import write_mix
-from zweistimme.stages.transcribe import transcribe as transcribe_stage
-from zweistimme.stages.transcribe import transcript_from_cues
-from zweistimme.stages.translate import translate as translate_stage
-from zweistimme.stages.translate import translation_from_cues
-from zweistimme.stages.voice import import_takes
-from zweistimme.stages.voice import voice as voice_stage
 from zweistimme.store.document import Document
 
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
-    for command in (new, transcribe, translate, cast, voice, fit, mix, handover, status):
+    for command in (new, fit, mix, handover, status):
         app.command()(command)
 
 
@@ -79,116 +63,6 @@ def new(
         use_engines(document, choices)
         run(document, "Bring in", bring_in, media, bed)
     out.print(f"{project} is ready. Next: zweistimme transcribe {project}", markup=False)
-
-
-def transcribe(
-    project: Path = ProjectArgument,
-    captions: Path | None = typer.Option(None, help="Captions (SRT or WebVTT) instead of recognition.", metavar="FILE"),
-    script: Path | None = typer.Option(None, help="A script with times instead of recognition.", metavar="FILE"),
-    again: bool = typer.Option(False, "--again", help="Replace a transcript that is there; its lines and takes go."),
-    candidates: list[str] = typer.Option(
-        [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
-    ),
-    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line."),
-    speakers: int | None = typer.Option(None, min=1, max=100, help="How many people speak, if that is known."),
-) -> None:
-    """Make the transcript."""
-    with opened_project(project) as document:
-        if document.project.segments and not again:
-            raise ZweistimmeError(
-                "This project has a transcript. Use --again to replace it; its lines and takes go with it."
-            )
-        given = captions or script
-        if given is None:
-            asked = engine(engine_for(document.project, Role.RECOGNISE))
-            run(
-                document, "Transcribe", transcribe_stage, asked,
-                candidates=tuple(map(language_tag, candidates)), hints=hints_from(hints), speakers=speakers,
-            )  # fmt: skip
-        else:
-            cues = read_captions(given) if captions else read_script(given)
-            run(document, "Transcript", transcript_from_cues, cues, given)
-
-
-def translate(
-    project: Path = ProjectArgument,
-    to: list[str] = ToOption,
-    translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
-) -> None:
-    """Translate what is missing or stale."""
-    given = pairs(translation, "--translation")
-    with opened_project(project) as document:
-        for tag in chosen_tags(to or list(given), list(document.project.versions)):
-            file = given.get(tag)
-            if file is None:
-                asked = engine(engine_for(document.project, Role.TRANSLATE, tag))
-                run(document, f"Translate {tag}", translate_stage, asked, tag)
-                continue
-            cues = read_captions(file)
-            run(document, f"Translation {tag}", translation_from_cues, tag, cues, file)
-
-
-def cast(
-    project: Path = ProjectArgument,
-    to: list[str] = ToOption,
-    voices: list[str] = typer.Option([], "--voice", help="Give a speaker a voice.", metavar="SPEAKER=VOICE"),
-    listing: bool = typer.Option(False, "--list", help="List the voices there are."),
-    substitutes: bool | None = typer.Option(
-        None, "--substitutes/--no-substitutes", help="Whether a voice of a related language may stand in; kept."
-    ),
-) -> None:
-    """Cast voices: propose one for everybody who has none, or set them by hand."""
-    if listing:
-        with opened_project(project) as document:
-            state = document.project
-        for name in dict.fromkeys(engine_for(state, Role.SPEAK, tag) for tag in ("", *state.versions)):
-            for info in engine(name).info().voices:
-                pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
-                ref, languages = voice_ref(name, info.id), ", ".join(info.languages)
-                out.print(f"{ref:10} {info.kind:8} {pitch:8} {languages}  {info.about}", markup=False)
-        return
-    with opened_project(project) as document:
-        if substitutes is not None:
-            document.apply("Allow substitutes", partial(allow_substitutes, allowed=substitutes))
-        tags = chosen_tags(to, list(document.project.versions))
-        for value in voices:
-            name, _, voice_id = value.partition("=")
-            _cast_by_hand(document, tags, name, voice_id)
-        for tag in tags:
-            engine_name = engine_for(document.project, Role.SPEAK, tag)
-            run(document, f"Cast {tag}", casting.cast, engine(engine_name), tag, engine_name)
-            version = document.project.versions[tag]
-            for key, speaker in document.project.speakers.items():
-                out.print(f"{tag}  {speaker.name}: {version.cast.get(key, 'no voice')}", markup=False)
-
-
-def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
-    speakers = document.project.speakers
-    speaker = next((key for key, s in speakers.items() if name in (s.name, key)), None)
-    if speaker is None:
-        there = ", ".join(s.name for s in speakers.values()) or "none yet"
-        raise ZweistimmeError(f"There is no speaker “{name}”. Speakers: {there}.")
-    find_voice(voice_id)
-    for tag in tags:
-        document.apply(f"Cast {name}", partial(cast_voice, tag=tag, speaker_id=speaker, voice=voice_id))
-
-
-def voice(
-    project: Path = ProjectArgument,
-    to: list[str] = ToOption,
-    takes: list[str] = typer.Option([], help="Import clips named by line number.", metavar="TAG=DIR"),
-) -> None:
-    """Make takes for what is missing or stale, or import them."""
-    folders = pairs(takes, "--takes")
-    with opened_project(project) as document:
-        tags = chosen_tags(to or list(folders), list(document.project.versions))
-        casting.check_cast(document.project, [tag for tag in tags if tag not in folders])
-        for tag in tags:
-            folder = folders.get(tag)
-            if folder is None:
-                run(document, f"Voice {tag}", voice_stage, tag)
-            else:
-                run(document, f"Import {tag}", import_takes, tag, folder)
 
 
 def fit(

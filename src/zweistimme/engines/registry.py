@@ -92,6 +92,9 @@ def examined(connection: Connection) -> Examined:
     try:
         asked = engine(connection.name)
         info = asked.info()
-        return Examined(connection, info, asked.usage())
     except ZweistimmeError as error:
         return Examined(connection, problem=str(error))
+    try:
+        return Examined(connection, info, asked.usage())
+    except EngineError:
+        return Examined(connection, info)  # it works without telling its account

@@ -74,8 +74,8 @@ class Faults:
         self._random = random.Random(self.seed)
 
     def drawn(self, path: str) -> str | None:
-        """The fault for the next request, if any. What an engine says of itself is never spoilt."""
-        if path in ("/v1/engine", "/openapi.json") or not self.shares:
+        """The fault for the next request, if any. What an engine says of itself and of its account is never spoilt."""
+        if path in ("/v1/engine", "/v1/usage", "/openapi.json") or not self.shares:
             return None
         with self._lock:
             point = self._random.random()

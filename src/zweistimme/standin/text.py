@@ -83,7 +83,12 @@ def spoken_words(text: str, language: str) -> list[SpokenWord]:
             if token in PAUSES_MS:
                 pause, ends = max(pause, PAUSES_MS[token]), token
                 continue
-            words_of_token, stops = _said(token, language)
+            if token == "Uhr" and words and _CLOCK.match(words[-1].written):  # it was said with the time already
+                before = words.pop()
+                piece, words_of_token, stops = f"{before.written} {piece}", list(before.said), False
+            else:
+                measured = bool(words) and words[-1].written[-1:].isdigit()
+                words_of_token, stops = _said(token, language, measured=measured)
             if stops:
                 pause, ends = PAUSES_MS["."], "."
             said += words_of_token
@@ -95,12 +100,12 @@ def spoken_words(text: str, language: str) -> list[SpokenWord]:
     return words
 
 
-def _said(token: str, language: str) -> tuple[list[str], bool]:
-    """What is said for a token, and whether its full stop ends the sentence."""
+def _said(token: str, language: str, *, measured: bool) -> tuple[list[str], bool]:
+    """What is said for a token, and whether its full stop ends the sentence; a unit stands behind a number."""
     bare = token.rstrip(".")
     short = _ABBREVIATIONS.get(language, {}).get(bare.lower()) if token.endswith(".") else None
     unit = _UNITS.get(language, {}).get(bare)
-    text = short or (unit if not bare.isalpha() else None) or _number(bare, language) or bare
+    text = short or (unit if measured or not bare.isalpha() else None) or _number(bare, language) or bare
     return text.lower().replace("-", " ").replace(".", " ").split(), token.endswith(".") and short is None
 
 

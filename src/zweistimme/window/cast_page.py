@@ -141,10 +141,8 @@ class CastPage(QWidget):
         box.setAccessibleName("Voice")
         box.setMinimumWidth(270)
         box.addItem("no voice", None)
-        for ref, words in voice_choices(self._desk, tag):
+        for ref, words in voice_choices(self._desk, tag, cast):
             box.addItem(words, ref)
-        if cast is not None and box.findData(cast) < 0:
-            box.addItem(f"{cast} (its engine does not answer)", cast)
         box.setCurrentIndex(max(0, box.findData(cast)))
         box.activated.connect(lambda: self._cast(key, box.currentData()))
         return box

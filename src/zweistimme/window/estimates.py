@@ -32,7 +32,7 @@ class NextEstimates:
         if self.step is None:
             return "Nothing is left to be asked of an engine."
         if not self.estimates:
-            return f"Next: {self.step.value}, which asks no engine."
+            return f"Next: {self.step.value}. " + (" ".join(self.warnings) or "It asks no engine.")
         parts = "; ".join(e.sentence if e.cost.amount else f"{e.sentence}, free" for e in self.estimates)
         return " ".join([f"Next: {self.step.value}. {parts}.", *self.warnings])
 

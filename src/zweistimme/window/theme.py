@@ -116,10 +116,10 @@ def _style_sheet(t: Theme) -> str:
     QPushButton:hover {{ border-color: {t.original}; }}
     QPushButton:focus {{ border: 2px solid {t.original}; padding: 4px 10px; }}
     QPushButton:disabled {{ color: {t.faded}; background: {t.paper}; }}
-    QPushButton#continue {{ background: {t.original}; color: {t.card}; border: none; padding: 8px 16px;
-        font-weight: bold; }}
+    QPushButton#continue {{ background: {t.original}; color: {t.card}; border: none; padding: 5px 16px;
+        min-height: 24px; font-weight: bold; }}
     QPushButton#continue:disabled {{ background: {t.rule}; color: {t.faded}; }}
-    QPushButton#continue:focus {{ border: 2px solid {t.chosen_edge}; padding: 6px 14px; }}
+    QPushButton#continue:focus {{ border: 2px solid {t.chosen_edge}; padding: 3px 14px; }}
     QPushButton#version {{ text-align: left; padding: 5px 10px; min-width: 58px; }}
     QPushButton#version:checked {{ border: 2px solid {t.dub}; color: {t.dub}; padding: 4px 9px; }}
     QPushButton#take {{ text-align: left; padding: 4px 8px; }}

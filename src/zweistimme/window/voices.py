@@ -10,8 +10,16 @@ from zweistimme.stages.cast import speaks, stand_in_language
 from zweistimme.window.bridge import Desk
 
 
-def voice_choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
-    """Voices for a version, as a cast names them and in words: those of its language, else related ones."""
+def voice_choices(desk: Desk, tag: str, cast: str | None = None) -> list[tuple[str, str]]:
+    """Voices for a version, as a cast names them and in words: those of its language, else related ones; and the
+    one that is *cast*, even if its engine does not answer."""
+    choices = _choices(desk, tag)
+    if cast is not None and cast not in dict(choices):
+        choices.append((cast, f"{cast} · its engine does not answer"))
+    return choices
+
+
+def _choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
     known = desk.book.voices()
     native = [(ref, voice) for ref, voice in known if speaks(voice, tag)]
     if not native and desk.project.substitutes:

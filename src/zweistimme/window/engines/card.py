@@ -23,7 +23,6 @@ class EngineCard(QAbstractButton):
         super().__init__()
         self.found = found
         self.setCheckable(True)
-        self.setAutoExclusive(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         name = found.connection.name

@@ -136,6 +136,8 @@ class EnginesPage(QWidget):
 
     def _choose(self, name: str) -> None:
         self.chosen = name
+        for key, card in self.cards.items():
+            card.setChecked(key == name)
         self._show_details()
 
     def _show_details(self) -> None:

@@ -217,11 +217,11 @@ class LinePanel(QWidget):
             return
         self.voice.clear()
         self.voice.addItem("no voice", None)
-        for ref, words in voice_choices(self._desk, version.tag):
+        cast = version.cast.get(segment.speaker_id)
+        for ref, words in voice_choices(self._desk, version.tag, cast):
             name, _, about = words.partition(" · ")
             self.voice.addItem(name, ref)
             self.voice.setItemData(self.voice.count() - 1, about, Qt.ItemDataRole.ToolTipRole)
-        cast = version.cast.get(segment.speaker_id)
         self.voice.setCurrentIndex(max(0, self.voice.findData(cast)))
         line = self._desk.line()
         voice = self._desk.book.voice(cast) if cast else None

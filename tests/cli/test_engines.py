@@ -1,0 +1,121 @@
+"""Engines on the command line: connecting, testing, choosing, and serving, as a person does it."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+
+from cli.test_cli import COMMAND, refused, run
+from helpers import project_with
+from zweistimme.demo.script import MEDIA, data_file
+from zweistimme.project.edits import cast_voice, set_pitches
+from zweistimme.store.document import Document
+
+EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
+ROWS = [(1.0, 3.0, "Good morning."), (4.0, 6.0, "Please wait a moment."), (7.0, 9.0, "Where are we going?")]
+
+
+@contextmanager
+def served(*arguments: str) -> Iterator[str]:
+    """``zweistimme serve`` in a process of its own; its address."""
+    command = [*COMMAND, "serve", "--port", "0", *arguments]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    try:
+        line = process.stdout.readline()
+        found = re.search(r"http://\S+", line)
+        assert found, line
+        yield found.group()
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.communicate(timeout=20)
+
+
+@pytest.fixture
+def project(tmp_path: Path) -> Path:
+    with Document.create(tmp_path / "p", set_pitches(project_with(ROWS), {"p1": 200.0})):
+        return tmp_path / "p"
+
+
+def test_connecting_testing_and_removing(tmp_path: Path) -> None:
+    assert run("engines").stdout.split() == ["bundled", "bundled"]
+    added = run("engines", "add", "little", "--program", EXAMPLE).stdout
+    assert "little 1 · can recognise, translate, speak" in added
+    assert "voices: Hum (neutral)" in added
+    assert "price: free" in added
+    assert "recognises: en-GB, de-DE, es-ES" in run("engines", "test").stdout
+    away = run("engines", "add", "quay", "--service", "http://127.0.0.1:9")
+    assert "quay: nothing answers at http://127.0.0.1:9" in away.stdout.replace("\n", " ")
+    assert run("engines", "test", "quay").returncode == 1
+    assert "little" in run("engines").stdout
+    assert run("engines", "remove", "little").returncode == 0
+    assert "little" not in run("engines").stdout
+
+
+def test_wrong_words_about_engines_are_answered_in_a_sentence(tmp_path: Path, project: Path) -> None:
+    assert "either --service URL or --program FILE" in refused("engines", "add", "x")
+    assert "no address of a service" in refused("engines", "add", "x", "--service", "quay.example")
+    assert "no “/” or “=”" in refused("engines", "add", "a/b", "--service", "http://127.0.0.1:9")
+    assert "no connection called x" in refused("engines", "remove", "x")
+    assert "no engine called x" in refused("engines", "test", "x")
+    assert "no engine called x" in refused("engines", "token", "x")
+    assert "cannot be read" in refused("serve", "--token-file", tmp_path / "none")
+    assert "no fault “rain”" in refused("serve", "--faults", "rain")
+    assert "so a token is needed" in refused("serve", "--address", "0.0.0.0")
+    assert "is no role of an engine" in refused(
+        "new", tmp_path / "n", data_file(MEDIA), "--from", "en-GB", "--engine", "sing=bundled"
+    )
+    assert "limit            429" in run("serve", "--faults", "list").stdout
+
+
+def test_a_service_with_a_token_its_price_and_its_faults(tmp_path: Path, project: Path) -> None:
+    token = tmp_path / "token"
+    token.write_text("saltmarsh\n")
+    with served("--token-file", str(token)) as address:
+        refusal = run("engines", "add", "quay", "--service", address).stdout.replace("\n", " ")
+        assert "quay does not accept the token" in refusal
+        assert "ZWEISTIMME_TOKEN_QUAY" in refusal
+        os.environ["ZWEISTIMME_TOKEN_QUAY"] = "saltmarsh"
+        try:
+            assert "can recognise, translate, speak" in run("engines", "test", "quay").stdout
+        finally:
+            del os.environ["ZWEISTIMME_TOKEN_QUAY"]
+        no_store = refused("engines", "add", "quay", "--service", address, "--token-file", token)
+        assert "no secret store" in no_store
+
+
+def test_lines_that_fail_are_named_on_the_command_line(project: Path) -> None:
+    assert run("translate", project).returncode == 0
+    with served("--faults", "no-voice") as address:
+        run("engines", "add", "quay", "--service", address)
+        assert run("cast", project, "--voice", "Ada=quay/alva").returncode == 0
+        answer = run("voice", project)
+        assert answer.returncode == 1
+        assert "line 1 at 0:01.0: quay refused" in answer.stderr
+        assert "3 of 3 takes could not be made" in answer.stderr.replace("\n", " ")
+    with served() as address:
+        run("engines", "add", "quay", "--service", address)
+        assert "quay: 3 requests" in run("estimate", project).stdout
+        assert run("voice", project).returncode == 0
+    with Document.open(project) as document:
+        assert len(document.project.versions["de-DE"].takes) == 3
+
+
+def test_voices_of_a_related_language_stand_in_and_can_be_refused(tmp_path: Path) -> None:
+    folder = tmp_path / "g"
+    with Document.create(folder, project_with(ROWS, tag="gl-ES")) as document:
+        document.apply("Bare", lambda p: cast_voice(set_pitches(p, {"p1": 200.0}), "gl-ES", "p1", None))
+    refusal = run("cast", folder, "--no-substitutes")
+    assert "stay without one" in refusal.stderr
+    assert "no voice" in refusal.stdout
+    allowed = run("cast", folder, "--substitutes")
+    assert "voices for Spanish (Spain) stand in" in allowed.stderr
+    assert "Ada: alva" in allowed.stdout
+    assert run("voice", folder).returncode == 0
