@@ -7,7 +7,7 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import engines, numeric, whole
+from benchmarks import engines, hearing, numeric, storm, whole
 
 GROUPS = {
     "plan": numeric.plan,
@@ -16,6 +16,8 @@ GROUPS = {
     "decode": numeric.decoding,
     "voice": engines.voice,
     "recogniser": engines.recogniser,
+    "hearing": hearing.hearing,
+    "storm": storm.storm,
     "mix": whole.mix,
     "demo": whole.demo,
     "window": whole.window,

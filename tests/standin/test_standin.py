@@ -11,7 +11,13 @@ from scipy.signal import lfilter
 
 from helpers import speech
 from zweistimme.demo.script import LINES, MEDIA, SOURCE, TARGETS, TRUTH, VOICE_OF, data_file
-from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
+from zweistimme.engines.protocol import (
+    Recognition,
+    RecognitionQuestion,
+    SoundSource,
+    TranslationItem,
+    TranslationRequest,
+)
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.project.errors import EngineError
@@ -160,6 +166,55 @@ def test_speech_outside_the_book_gets_no_words() -> None:
     heard = recognise(source, RecognitionQuestion((SOURCE,)), lambda _share: None).segments
     assert len(heard) >= 4
     assert sum(len(segment.words) for segment in heard) == 0
+
+
+def heard_in(sound: np.ndarray, *languages: str, **more: object) -> Recognition:
+    source = SoundSource(lambda start, count: sound[start : start + count], len(sound))
+    return recognise(source, RecognitionQuestion(languages or (SOURCE,), **more), lambda _share: None)  # type: ignore[arg-type]
+
+
+def spoken_row(*texts: str, voice: str = "dario", tag: str = SOURCE) -> np.ndarray:
+    """Sentences one after the other over a little noise."""
+    found = voice_by_id(voice)
+    assert found is not None
+    pause = np.zeros(RATE // 2, np.float32)
+    parts = [part for text in texts for part in (speak(text, tag, found).samples, pause)]
+    sound = 0.4 * np.concatenate(parts)
+    return (sound + 0.002 * np.random.default_rng(1).standard_normal(len(sound))).astype(np.float32)
+
+
+def test_the_language_is_told_among_candidates() -> None:
+    german = spoken_row("Guten Morgen.", "Wie spät ist es?", "Das ist eine gute Frage.", voice="alva", tag="de-DE")
+    for tag, sound in (("de-DE", german), ("en-GB", spoken_row("Good morning.", "What time is it?"))):
+        heard = heard_in(sound, "es-ES", "en-GB", "de-DE")
+        assert heard.language == tag
+        assert heard.probability > 0.5
+
+
+def test_hesitations_are_marked_and_no_words() -> None:
+    sound = spoken_row("Um,", "Good morning.", "Uh,", "Careful, the steps are wet.", "Hm,")
+    words = [word for segment in heard_in(sound).segments for word in segment.words]
+    assert [word.text for word in words if word.filler] == ["Um", "Uh", "Hm"]
+    assert " ".join(w.text for w in words if not w.filler) == "Good morning. Careful, the steps are wet."
+
+
+def test_hints_can_be_recognised_and_speakers_be_given() -> None:
+    text = "The cooper of Varnholm mends seven barrels."
+    sound = spoken_row(text, "Good morning.")
+    assert not any(w.text == "cooper" for s in heard_in(sound).segments for w in s.words)
+    heard = heard_in(sound, hints=(text, "Ada"), speakers=1)
+    assert " ".join(w.text for w in heard.segments[0].words) == text
+    assert {segment.speaker for segment in heard.segments} == {"A"}
+
+
+@pytest.mark.parametrize("noise_db", [20, 10, 5])
+def test_noise_costs_few_words(demo_sound: np.ndarray, noise_db: float) -> None:
+    level = np.sqrt((demo_sound**2).mean()) * 10 ** (-noise_db / 20)
+    noise = level * np.random.default_rng(2).standard_normal(30 * RATE).astype(np.float32)
+    words = heard_words(demo_sound[: 30 * RATE] + noise)
+    wanted = [word for word, _, end in truth_words() if end < 29.5]
+    same = difflib.SequenceMatcher(a=wanted, b=[w for w, _, _ in words], autojunk=False).ratio()
+    assert same > 0.9
 
 
 def test_silence_has_nobody() -> None:

@@ -84,7 +84,8 @@ def _prepared(serving: Serving, offered: Engine) -> tuple[uvicorn.Server, socket
     if serving.faults.shares:
         logging.getLogger("uvicorn.error").setLevel(logging.CRITICAL)  # what breaks there is meant to
     family = socket.AF_INET6 if ":" in serving.address else socket.AF_INET
-    listening = socket.socket(family, socket.SOCK_STREAM)
+    listening = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listening.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # else small answers wait for an acknowledgement
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listening.bind((serving.address, serving.port))

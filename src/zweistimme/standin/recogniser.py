@@ -38,6 +38,7 @@ _KEPT: Final = 40
 _LISTENED_TO: Final = 12
 """Stretches by which the language is told."""
 _LEAST_GAIN: Final = 0.06
+_LEAST_SHORT_GAIN, _SHORT_S = 0.115, 1.4
 _LEAST_FILLER_GAIN: Final = 0.26
 """A sound so short needs better evidence."""
 _QUICKEST, _SLOWEST = 0.6, 1.6
@@ -115,6 +116,13 @@ def _language(
     return question.languages[int(evidence.argmax())], round(float(evidence.max()) / total, 3)
 
 
+def _least_gain(match: Match, book: Book) -> float:
+    """The evidence a match needs: the shorter the phrase, the more of it."""
+    if match.phrase in book.fillers:
+        return _LEAST_FILLER_GAIN
+    return _LEAST_SHORT_GAIN if (match.end - match.start) * STATE_SECONDS < _SHORT_S else _LEAST_GAIN
+
+
 def _matches(
     stretch: _Stretch, book: Book, warp: float, centre: dict[float, Floats], spread: dict[float, Floats]
 ) -> list[Match]:
@@ -122,7 +130,7 @@ def _matches(
     return [
         match
         for match in best_path(reduced(with_slopes(rows)), book)
-        if match.gains.mean() > (_LEAST_FILLER_GAIN if match.phrase in book.fillers else _LEAST_GAIN)
+        if match.gains.mean() > _least_gain(match, book)
         and _QUICKEST < (match.end - match.start) / (book.ends[match.phrase] - book.starts[match.phrase]) < _SLOWEST
     ]
 

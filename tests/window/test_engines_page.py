@@ -1,0 +1,157 @@
+"""Engines in the window: connected, tested, chosen, removed; their costs and failures where they belong."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from zweistimme.engines.connections import Connection, Kind, connect, connections
+from zweistimme.engines.protocol import Limits, Price, Role
+from zweistimme.project.edits import cast_voice
+from zweistimme.project.facts import Step, progress
+from zweistimme.server import Faults, Serving, Terms, running
+from zweistimme.window.app import make_app
+from zweistimme.window.desk_view import DeskView
+from zweistimme.window.engines.connect import ConnectDialog
+from zweistimme.window.main_window import MainWindow
+
+EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
+
+
+@pytest.fixture
+def view(qtbot: QtBot, demo_folder: Path) -> Iterator[DeskView]:
+    make_app()
+    window = MainWindow()
+    qtbot.addWidget(window)
+    window.show()
+    window.open_project(demo_folder)
+    assert window.view is not None
+    window.view.show_page("Engines")
+    yield window.view
+    window.close_project()
+
+
+def answered(qtbot: QtBot, view: DeskView, *names: str) -> None:
+    """Test the connections and wait until the named ones have answered, or failed."""
+    view.desk.book.refresh()
+    tests = view.desk.book.tests
+    qtbot.waitUntil(lambda: all(tests[n].info or tests[n].problem for n in names), timeout=30_000)
+
+
+def test_what_the_bundled_engine_says_of_itself_is_shown(view: DeskView) -> None:
+    assert list(view.engines.cards) == ["bundled"]
+    assert view.engines.cards["bundled"].state == "answers"
+    assert view.engines.title.text().startswith("bundled")
+    assert not view.engines.remove.isEnabled()
+    assert (
+        "Nothing is left to be asked" in view.engines.estimate.text()
+        or "Next: Hand-over" in view.engines.estimate.text()
+    )
+
+
+def test_engines_are_connected_tested_and_removed(view: DeskView, qtbot: QtBot) -> None:
+    connect(Connection("quay", Kind.SERVICE, "http://127.0.0.1:9"))
+    connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
+    answered(qtbot, view, "quay", "little")
+    page = view.engines
+    qtbot.waitUntil(lambda: page.cards["quay"].state == "fails")
+    qtbot.mouseClick(page.cards["quay"], Qt.MouseButton.LeftButton)
+    assert "nothing answers at http://127.0.0.1:9" in page.problem.text()
+    assert [name for name, card in page.cards.items() if card.isChecked()] == ["quay"]
+    qtbot.mouseClick(page.cards["little"], Qt.MouseButton.LeftButton)
+    assert page.title.text() == "little 1"
+    qtbot.mouseClick(page.remove, Qt.MouseButton.LeftButton)
+    assert [c.name for c in connections()] == ["bundled", "quay"]
+    assert list(page.cards) == ["bundled", "quay"]
+
+
+def test_a_connection_is_made_in_its_dialog(view: DeskView, qtbot: QtBot) -> None:
+    dialog = ConnectDialog(Kind.PROGRAM, view)
+    qtbot.addWidget(dialog)
+    dialog.name.setText("little")
+    dialog.place.setText("/nowhere/little.toml")
+    dialog._keep()
+    assert "There is no file" in dialog.words.text()
+    assert dialog.made is None
+    dialog.place.setText(str(EXAMPLE))
+    dialog._keep()
+    assert dialog.made == Connection("little", Kind.PROGRAM, str(EXAMPLE))
+
+    def fill() -> None:
+        asked = QApplication.activeModalWidget()
+        assert isinstance(asked, ConnectDialog)
+        asked.name.setText("quay")
+        asked.place.setText("http://127.0.0.1:9")
+        asked.token.setText("saltmarsh")
+        asked._keep()
+        assert "no secret store" in asked.words.text()
+        asked.token.clear()
+        asked._keep()
+
+    QTimer.singleShot(100, fill)
+    qtbot.mouseClick(view.engines.add_service, Qt.MouseButton.LeftButton)
+    assert [c.name for c in connections()] == ["bundled", "little", "quay"]
+    assert view.engines.chosen == "quay"
+
+
+def test_who_does_what_is_chosen_for_all_or_for_one_version(view: DeskView, qtbot: QtBot) -> None:
+    connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
+    answered(qtbot, view, "little")
+    boxes = view.engines.choices.boxes
+    assert (Role.RECOGNISE, "de-DE") not in boxes
+    for key in ((Role.TRANSLATE, ""), (Role.SPEAK, "es-ES")):
+        boxes[key].setCurrentIndex(boxes[key].findData("little"))
+        boxes[key].activated.emit(boxes[key].currentIndex())
+    project = view.desk.project
+    assert project.engines == {Role.TRANSLATE: "little"}
+    assert project.versions["es-ES"].engines == {Role.SPEAK: "little"}
+    view.desk.undo()
+    assert boxes[Role.SPEAK, "es-ES"].currentText() == "as for all"
+
+
+def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: DeskView, qtbot: QtBot) -> None:
+    desk = view.desk
+    terms = Terms(price=Price(0.001, 0.0, "EUR"), limits=Limits(at_once=4), quota_characters=100_000)
+    with running(Serving(terms=terms, faults=Faults({"no-voice": 0.5}, seed=2))) as address:
+        connect(Connection("quay", Kind.SERVICE, address))
+        answered(qtbot, view, "quay")
+        qtbot.waitUntil(lambda: desk.book.info("quay") is not None)
+        desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
+        assert "up to" in view.strip.go_on.text()
+        assert "EUR" in view.strip.go_on.text()
+        assert "quay: 6 requests" in view.engines.estimate.text()
+        view.go_on()
+        qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+    assert desk.version is not None
+    done = progress(desk.project, desk.version)[Step.TAKES].done
+    assert len(desk.failures) == 18 - done
+    assert 0 < len(desk.failures) < 6
+    view.show_page("Score")
+    for _, segment_id in desk.failures:
+        desk.select(segment_id)
+        assert "The voice is not there" in view.line.failure.text()
+        assert view.line.failure.isVisible()
+    assert "could not be made; the others are kept" in view.notices.words.text()
+    with running(Serving(terms=terms)) as address:
+        connect(Connection("quay", Kind.SERVICE, address))
+        view.go_on()
+        qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+    assert not desk.failures
+    assert progress(desk.project, desk.project.versions[desk.tag])[Step.TAKES].complete
+    assert not view.line.failure.isVisible()
+
+
+def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBot) -> None:
+    desk = view.desk
+    desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
+    view.show_page("Cast")
+    texts = [box.currentText() for box in view.cast.findChildren(type(view.line.voice)) if box.isVisible()]
+    assert any("quay/edda · its engine does not answer" in text for text in texts)
+    view.go_on()
+    qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
+    assert "no engine called quay" in view.notices.words.text()
