@@ -19,6 +19,7 @@ from zweistimme.window.app import make_app
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.engines.connect import ConnectDialog
 from zweistimme.window.main_window import MainWindow
+from zweistimme.window.voices import voice_choices
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
 
@@ -48,10 +49,7 @@ def test_what_the_bundled_engine_says_of_itself_is_shown(view: DeskView) -> None
     assert view.engines.cards["bundled"].state == "answers"
     assert view.engines.title.text().startswith("bundled")
     assert not view.engines.remove.isEnabled()
-    assert (
-        "Nothing is left to be asked" in view.engines.estimate.text()
-        or "Next: Hand-over" in view.engines.estimate.text()
-    )
+    assert view.engines.estimate.text() == "Next: Hand-over. It asks no engine."
 
 
 def test_engines_are_connected_tested_and_removed(view: DeskView, qtbot: QtBot) -> None:
@@ -144,6 +142,21 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
     assert not desk.failures
     assert progress(desk.project, desk.project.versions[desk.tag])[Step.TAKES].complete
     assert not view.line.failure.isVisible()
+
+
+def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None:
+    page = view.cast
+    assert page.substitutes.isHidden(), "German has voices of its own kind"
+    view.add_version("gl-ES")
+    view.show_page("Cast")
+    assert page.substitutes.isVisible()
+    assert page.substitutes.isChecked()
+    texts = [words for _, words in voice_choices(view.desk, "gl-ES")]
+    assert len(texts) == 8
+    assert all("stands in, in Spanish" in words for words in texts)
+    page.substitutes.click()
+    assert not view.desk.project.substitutes
+    assert voice_choices(view.desk, "gl-ES") == []
 
 
 def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBot) -> None:

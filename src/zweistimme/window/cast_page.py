@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.edits import cast_voice, rename_speaker, set_version_style
+from zweistimme.project.edits import allow_substitutes, cast_voice, rename_speaker, set_version_style
 from zweistimme.project.facts import speakers_in_use
-from zweistimme.project.languages import own_name
+from zweistimme.project.languages import own_name, substitutes_for
 from zweistimme.project.model import Preference, Style
 from zweistimme.stages.asked import spoken_line
 from zweistimme.stages.cast import spoken_language
@@ -65,8 +75,16 @@ class CastPage(QWidget):
             row.addWidget(label)
             row.addWidget(box)
             row.addSpacing(12)
+        self.substitutes = QCheckBox("related voices may stand in")
+        self.substitutes.setToolTip("Where no voice speaks the language, one of a related language may be cast")
+        self.substitutes.clicked.connect(self._allow_substitutes)
+        row.addWidget(self.substitutes)
         row.addStretch(1)
         return row
+
+    def _allow_substitutes(self, allowed: bool) -> None:
+        label = "Allow related voices" if allowed else "Refuse related voices"
+        self._desk.apply(label, lambda project: allow_substitutes(project, allowed))
 
     def _restyle(self) -> None:
         tag = self._desk.tag
@@ -83,6 +101,8 @@ class CastPage(QWidget):
                 widget.hide()
                 widget.deleteLater()
         project, version = self._desk.project, self._desk.version
+        self.substitutes.setChecked(project.substitutes)
+        self.substitutes.setVisible(version is not None and bool(substitutes_for(version.tag)))
         if version is not None:
             self.style_box.setCurrentText(version.style.value)
             self.prefer_box.setCurrentText(version.preference.value)
