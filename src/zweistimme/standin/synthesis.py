@@ -174,26 +174,34 @@ def _shaped_noise(magnitudes: Floats, count: int, random: np.random.Generator) -
     size = 2 * (magnitudes.shape[1] - 1)
     white = random.standard_normal(count + size + hop)
     result = np.zeros(count + size + hop)
-    window = np.hanning(2 * hop + 1)[:-1]
     active = np.flatnonzero(magnitudes.max(axis=1) > 1e-5)
-    for frame in active:
-        start = frame * hop
-        if start >= count:
-            break
-        spectrum = np.fft.rfft(white[start : start + 2 * hop] * window, size) * magnitudes[frame]
-        result[start : start + size] += np.fft.irfft(spectrum)
+    starts = active * hop
+    active, starts = active[starts < count], starts[starts < count]
+    if len(active):
+        pieces = white[starts[:, None] + np.arange(2 * hop)] * np.hanning(2 * hop + 1)[:-1]
+        shaped = np.fft.irfft(np.fft.rfft(pieces, size, axis=1) * magnitudes[active], axis=1)
+        for start, piece in zip(starts, shaped, strict=True):
+            result[start : start + size] += piece
     return result[hop : hop + count]
 
 
 def _breath(tracks: _Tracks, level: Floats, count: int, random: np.random.Generator) -> Floats:
     """Noise at the glottis, through the tract."""
-    hertz = np.fft.rfftfreq(512, 1 / RATE)
-    z = np.exp(-2j * np.pi * hertz / RATE)[None, :]
-    response = np.ones((len(level), len(hertz)), dtype=np.complex128)
+    turn = 2 * np.pi * np.fft.rfftfreq(512, 1 / RATE)[None, :] / RATE
+    cosine, sine = np.cos(turn), np.sin(turn)
+    response = np.zeros((len(level), turn.shape[1]))
+    heard = np.flatnonzero(level > 1e-5)
+    power = np.ones((len(heard), turn.shape[1]))
     for k in range(1, tracks.formants.shape[1]):
-        pole = np.exp((-np.pi * 1.6 * tracks.bandwidths[:, k] + 2j * np.pi * tracks.formants[:, k]) / RATE)[:, None]
-        response *= np.abs(1 - pole) ** 2 / ((1 - pole * z) * (1 - pole.conj() * z))
-    return 0.014 * _shaped_noise(np.abs(response) * level[:, None], count, random)
+        # |1 - p/z|² and |1 - p*/z|² of a pole p = r e^{ia} are 1 + r² - 2 r cos(a ± w)
+        radius = np.exp(-np.pi * 1.6 * tracks.bandwidths[heard, k] / RATE)[:, None]
+        angle = (2 * np.pi * tracks.formants[heard, k] / RATE)[:, None]
+        base, along, across = 1 + radius**2, 2 * radius * np.cos(angle) * cosine, 2 * radius * np.sin(angle) * sine
+        gain = (base - 2 * radius * np.cos(angle)) ** 2
+        power *= gain / ((base - along) ** 2 - across**2)
+    magnitude = np.sqrt(power)
+    response[heard] = magnitude * level[heard, None]
+    return 0.014 * _shaped_noise(response, count, random)
 
 
 def _noise(tracks: _Tracks, larynx: Larynx, count: int, random: np.random.Generator) -> Floats:
