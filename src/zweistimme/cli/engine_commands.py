@@ -112,7 +112,8 @@ def _token(file: Path) -> str:
 
 def _say(found: Examined) -> None:
     if found.info is None:
-        out.print(f"{found.connection.name}: {found.problem}", markup=False)
+        name = found.connection.name
+        out.print(found.problem if found.problem.startswith(name) else f"{name}: {found.problem}", markup=False)
         if found.connection.kind is Kind.SERVICE and "token" in found.problem:
             out.print(f"The token is looked for in the secret store, then in {variable_for(found.connection.name)}.")
         return

@@ -55,6 +55,8 @@ def asked_engines(project: Project, tag: str, step: Step, chosen: str) -> list[s
     """The engines a step asks; *chosen* is the one set for its role."""
     if step is Step.TAKES:
         return list(dict.fromkeys(split_voice(item.voice)[0] for item in open_takes(project, tag)))
+    if step is Step.TRANSLATION and not open_translations(project, tag):
+        return []
     return [chosen] if step in (Step.TRANSCRIPT, Step.TRANSLATION) else []
 
 

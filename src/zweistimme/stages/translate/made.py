@@ -42,13 +42,16 @@ def open_translations(project: Project, tag: str) -> list[Segment]:
 def translate(work: Work, engine: Engine, tag: str) -> None:
     """Translate what is missing or stale; each answer is kept the moment it is there. A line that fails does not
     stop the others: what failed is said of that line, and once more at the end."""
+    todo = open_translations(work.project, tag)
+    if not todo:
+        _say_stale(work, tag)
+        return
     info = engine.info()
     source = work.project.source_tag
     if not pair_known(info, source, tag):
         known = ", ".join(f"{a} to {b}" for a, b in info.pairs) or "no languages"
         raise EngineError(f"{info.name} does not translate {source} to {tag}; it knows {known}.")
     run = _Run(work, engine, tag)
-    todo = open_translations(work.project, tag)
     batches = batched(items_of(work.project, tag, todo), info.limits)
     failed = run.ask(batches, work.part(0, 0.9))
     # a batch that failed is asked again item by item, so that one bad line costs no other
