@@ -50,7 +50,7 @@ def test_connecting_testing_and_removing(tmp_path: Path) -> None:
     assert "little 1 · can recognise, translate, speak" in added
     assert "voices: Hum (neutral)" in added
     assert "price: free" in added
-    assert "recognises: en-GB, de-DE, es-ES" in run("engines", "test").stdout
+    assert "recognises: English (United Kingdom), German (Germany), Spanish (Spain)" in run("engines", "test").stdout
     away = run("engines", "add", "quay", "--service", "http://127.0.0.1:9")
     assert "quay: nothing answers at http://127.0.0.1:9" in away.stdout.replace("\n", " ")
     assert run("engines", "test", "quay").returncode == 1

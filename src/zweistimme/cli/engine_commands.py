@@ -10,7 +10,8 @@ import typer
 
 from zweistimme.cli.desk import out
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect
-from zweistimme.engines.protocol import EngineInfo, Role
+from zweistimme.engines.described import facts
+from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.secrets import forget_token, keep_token, variable_for
 from zweistimme.project.edits import choose_engine
@@ -117,31 +118,10 @@ def _say(found: Examined) -> None:
         if found.connection.kind is Kind.SERVICE and "token" in found.problem:
             out.print(f"The token is looked for in the secret store, then in {variable_for(found.connection.name)}.")
         return
-    for line in described(found.info):
-        out.print(line, markup=False)
-    if found.usage and found.usage.characters_left is not None:
-        out.print(f"left: {found.usage.characters_left:,} characters", markup=False)
-
-
-def described(info: EngineInfo) -> list[str]:
-    """What an engine says of itself, in lines."""
-    limits, price = info.limits, info.price
-    lines = [f"{info.name} {info.version} · can {', '.join(info.roles) or 'do nothing'}"]
-    if info.recognises:
-        lines.append(f"recognises: {', '.join(info.recognises)}")
-    if info.pairs:
-        lines.append(f"translates: {', '.join(f'{a} to {b}' for a, b in info.pairs)}")
-    if info.voices:
-        lines.append(f"voices: {', '.join(f'{v.name} ({v.kind})' for v in info.voices)}")
-    bounds = [f"{limits.at_once} at once"]
-    bounds += [f"{limits.requests_a_minute:g} requests a minute"] if limits.requests_a_minute else []
-    bounds += [f"{limits.characters:,} characters a request"] if limits.characters else []
-    bounds += [f"{limits.seconds:,.0f} s of sound"] if limits.seconds else []
-    lines.append(f"limits: {', '.join(bounds)}")
-    costs = [f"{price.a_character:g} {price.currency} a character"] if price.a_character else []
-    costs += [f"{price.a_second:g} {price.currency} a second of sound"] if price.a_second else []
-    lines.append(f"price: {', '.join(costs) or 'free'}")
-    return lines
+    info = found.info
+    out.print(f"{info.name} {info.version} · can {', '.join(info.roles) or 'do nothing'}", markup=False)
+    for label, text in facts(found):
+        out.print(f"{label.lower()}: {text}", markup=False)
 
 
 def serve(

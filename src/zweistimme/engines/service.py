@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import IO, TYPE_CHECKING, Any, Final, TypeVar
 
+from zweistimme.engines.jobs import JobState
 from zweistimme.engines.protocol import (
     VERSION,
     DialogueRequest,
@@ -32,7 +33,6 @@ from zweistimme.engines.sounds import written_flac
 from zweistimme.engines.wire import (
     PROBLEM_TYPE,
     DialogueAnswer,
-    JobState,
     Problem,
     RecognitionJob,
     SpeechAnswer,

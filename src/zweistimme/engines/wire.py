@@ -10,12 +10,12 @@ import binascii
 import io
 from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import TYPE_CHECKING, Annotated, Any, Final, TypeVar
 
 import numpy as np
 from annotated_types import Ge, Le
 
+from zweistimme.engines.jobs import JobState
 from zweistimme.engines.protocol import NOTHING_USED, Cost, HeardWord, Id, Mono, Recognition, Share, Speech
 from zweistimme.project.errors import BadAnswer
 from zweistimme.project.times import RATE
@@ -37,16 +37,6 @@ class Problem:
     status: Annotated[int, Ge(400), Le(599)]
     detail: str = ""
     type: str = "about:blank"
-
-
-class JobState(StrEnum):
-    """How far a recognition is."""
-
-    WAITING = "waiting"
-    RUNNING = "running"
-    DONE = "done"
-    FAILED = "failed"
-    STOPPED = "stopped"
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,19 +14,14 @@ from uuid import uuid4
 
 from starlette.exceptions import HTTPException
 
-from zweistimme.engines.jobs import Job
-from zweistimme.engines.jobs import JobState as State
+from zweistimme.engines.jobs import Job, JobState
 from zweistimme.engines.protocol import Cost, Engine, Recognition, RecognitionQuestion, SoundSource
-from zweistimme.engines.wire import JobState, Problem, RecognitionJob
+from zweistimme.engines.wire import Problem, RecognitionJob
 from zweistimme.media.decode import SoundReader, working_copy
 from zweistimme.project.times import RATE
 
 _KEPT: Final = 100
 _AT_ONCE: Final = 2
-_WIRE: Final = {
-    State.WAITING: JobState.WAITING, State.RUNNING: JobState.RUNNING, State.DONE: JobState.DONE,
-    State.FAILED: JobState.FAILED, State.STOPPED: JobState.STOPPED,
-}  # fmt: skip
 
 
 @dataclass(slots=True)
@@ -89,7 +84,7 @@ class Listening:
         run = self._runs.get(job_id)
         if run is None:
             raise HTTPException(404, f"There is no job {job_id[:40]}.")
-        state = _WIRE[run.job.state]
+        state = run.job.state
         problem = Problem("Not recognised", 400, run.job.message) if state is JobState.FAILED else None
         result = run.result[0] if run.result and state is JobState.DONE else None
         return RecognitionJob(job_id, state, min(max(run.job.progress, 0.0), 1.0), result, problem)

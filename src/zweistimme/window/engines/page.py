@@ -15,11 +15,9 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.engines.connections import BUNDLED, Kind, disconnect
-from zweistimme.engines.protocol import EngineInfo, Usage
-from zweistimme.engines.registry import Examined
+from zweistimme.engines.described import facts
 from zweistimme.engines.secrets import forget_token, variable_for
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.languages import english_name
 from zweistimme.window.bridge import Desk
 from zweistimme.window.engines.card import EngineCard
 from zweistimme.window.engines.choices import Choices
@@ -155,7 +153,7 @@ class EnginesPage(QWidget):
         self.problem.setText(problem)
         self.problem.setVisible(bool(problem))
         if found and found.info:
-            for row, (words, text) in enumerate(facts(found, found.info)):
+            for row, (words, text) in enumerate(facts(found)):
                 self._facts.addWidget(_faded(words), row, 0, alignment=Qt.AlignmentFlag.AlignTop)
                 label = QLabel(text)
                 label.setWordWrap(True)
@@ -184,54 +182,6 @@ class EnginesPage(QWidget):
         forget_token(name)
         self._desk.notice("note", f"{name} is no longer connected.")
         self._desk.book.refresh()
-
-
-def facts(found: Examined, info: EngineInfo) -> list[tuple[str, str]]:
-    """What is to be known of an engine, as rows."""
-    rows = [("Reached", found.connection.place)] if found.connection.place else []
-    if info.recognises:
-        tells = "; tells them apart" if info.detects else ""
-        rows.append(("Recognises", ", ".join(map(english_name, info.recognises)) + tells))
-    if info.pairs:
-        targets: dict[str, list[str]] = {}
-        for source, target in info.pairs:
-            targets.setdefault(english_name(source), []).append(english_name(target))
-        rows.append(("Translates", "; ".join(f"{source} to {' and '.join(t)}" for source, t in targets.items())))
-    if info.voices:
-        rows.append(("Voices", ", ".join(f"{v.name} ({v.kind})" for v in info.voices)))
-        languages = dict.fromkeys(language for v in info.voices for language in v.languages)
-        rows.append(("Spoken", ", ".join(map(english_name, languages))))
-    rows.append(("Limits", _limits(info)))
-    rows.append(("Price", _price(info)))
-    rows.append(("Used so far", _used(found.usage)))
-    return rows
-
-
-def _limits(info: EngineInfo) -> str:
-    limits = info.limits
-    parts = [f"{limits.characters:,} characters a request"] if limits.characters else []
-    parts += [f"{limits.seconds:,.0f} s of sound a request"] if limits.seconds else []
-    parts += [f"{limits.requests_a_minute:g} requests a minute"] if limits.requests_a_minute else []
-    parts.append(f"{limits.at_once} at once")
-    return ", ".join(parts)
-
-
-def _price(info: EngineInfo) -> str:
-    price = info.price
-    parts = [f"{price.a_character * 1000:g} {price.currency} for 1,000 characters"] if price.a_character else []
-    parts += [f"{price.a_second * 60:g} {price.currency} for a minute of sound"] if price.a_second else []
-    return ", ".join(parts) or "free"
-
-
-def _used(usage: Usage | None) -> str:
-    if usage is None or usage == Usage():
-        return "it keeps no account"
-    used = usage.used
-    parts = [f"{used.characters:,} characters"] if used.characters else []
-    parts += [f"{used.seconds:,.0f} s of sound"] if used.seconds else []
-    parts += [f"{used.amount:,.2f} {used.currency}"] if used.amount else []
-    text = ", ".join(parts) or "nothing"
-    return text + (f"; {usage.characters_left:,} characters left" if usage.characters_left is not None else "")
 
 
 def _heading(text: str, size: float) -> QLabel:
