@@ -3,16 +3,23 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 
-from helpers import speech
+from demo_project import work_on
+from helpers import project_with, speech
+from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.processes import output_of
 from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
+from zweistimme.project import edits
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineError, EngineFault, FormatError
+from zweistimme.project.facts import Step
+from zweistimme.stages.pipeline import run_step
+from zweistimme.store.document import Document
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
 SILENCE = SoundSource(lambda _start, count: np.zeros(count, np.float32), 48_000)
@@ -83,6 +90,20 @@ def test_answers_of_another_form(tmp_path: Path) -> None:
     cues = "printf '1\\n00:00:01,000 --> 00:00:02,000\\nADA: Good morning.\\n'"
     heard = program(tmp_path, cues, writes="srt").recognise(SILENCE, question, lambda _share: None)
     assert [(s.speaker, [w.text for w in s.words]) for s in heard.segments] == [("ADA", ["Good", "morning."])]
+
+
+def test_a_text_that_comes_back_empty_is_a_line_that_failed(tmp_path: Path) -> None:
+    program(tmp_path, "while read -r line; do echo; done")
+    connect(Connection("odd", Kind.PROGRAM, str(tmp_path / "odd.toml")))
+    failed: dict[str, str] = {}
+    with Document.create(
+        tmp_path / "p", edits.add_version(project_with([(1, 3, "Good morning.")]), "de-AT")
+    ) as document:
+        document.apply("Use odd", lambda p: edits.choose_engine(p, "translate", "odd"))
+        with pytest.raises(EngineError, match="1 of 1 lines could not be translated"):
+            run_step(replace(work_on(document), fail=failed.__setitem__), Step.TRANSLATION, "de-AT")
+        assert failed == {"s1": "odd answered with an empty text."}
+        assert not document.project.versions["de-AT"].lines
 
 
 def test_no_shell_sees_what_is_spoken(tmp_path: Path) -> None:

@@ -56,8 +56,6 @@ def add(
     """Connect an engine and test it."""
     if (service is None) == (program is None):
         raise ZweistimmeError("Give either --service URL or --program FILE.")
-    if "/" in name or "=" in name:
-        raise ZweistimmeError("The name of a connection has no “/” or “=” in it.")
     if service is not None:
         connection = Connection(name, Kind.SERVICE, service)
     else:

@@ -62,6 +62,8 @@ def connect(connection: Connection) -> None:
     name = connection.name.strip()
     if not name or name == BUNDLED or len(name) > 60:
         raise EngineError(f"A connection needs a name of its own, at most 60 letters long and not “{BUNDLED}”.")
+    if "/" in name or "=" in name:
+        raise EngineError("The name of a connection has no “/” or “=” in it; casts and commands need them.")
     if connection.kind is Kind.SERVICE:
         _check_address(connection.place)
     kept = [known for known in connections()[1:] if known.name != name]

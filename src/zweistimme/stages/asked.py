@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import msgspec
 import numpy as np
@@ -28,6 +29,7 @@ from zweistimme.sound.arrays import in_24_bits
 from zweistimme.stages.work import Work
 
 _JOIN_S = 0.25
+T = TypeVar("T")
 
 
 def engine_for(project: Project, role: Role, tag: str | None = None) -> str:
@@ -45,15 +47,22 @@ class _KeptSpeech:
     cost: Cost
 
 
+def _remembered(work: Work, key: str, kind: type[T]) -> T | None:
+    """The answer given before; one that cannot be read any more is asked for again."""
+    known = work.answers.get(key)
+    try:
+        return msgspec.json.decode(known, type=kind) if known is not None else None
+    except msgspec.MsgspecError:
+        return None
+
+
 def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
     """What *engine* says for *request*, asked once: an answer that was given before is used again, free of charge."""
     info = engine.info()
     key = work.answers.key("speech", info.name, info.version, msgspec.json.encode(request))
-    known = work.answers.get(key)
-    if known is not None:
-        kept = msgspec.json.decode(known, type=_KeptSpeech)
-        if kept.clip in work.clips:
-            return Speech(work.clips.get(kept.clip), kept.words)
+    kept = _remembered(work, key, _KeptSpeech)
+    if kept is not None and kept.clip in work.clips:
+        return Speech(work.clips.get(kept.clip), kept.words)
     speech = engine.speak(request)
     samples = in_24_bits(speech.samples)
     clip = work.clips.put(samples)
@@ -64,8 +73,7 @@ def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
 def spoken_line(work: Work, engine: Engine, text: str, voice: str, language: str, direction: str = "") -> Speech:
     """*text* spoken; in pieces, joined again, where it is longer than the engine takes."""
     most = engine.info().limits.characters
-    fits = lambda piece: most is None or len(ssml_of(piece, language)) <= most  # noqa: E731
-    parts = pieces(spoken_text(text), fits)
+    parts = pieces(spoken_text(text), lambda piece: most is None or len(ssml_of(piece, language)) <= most)
     return joined(
         [spoken(work, engine, SpeechRequest(ssml_of(part, language), language, voice, direction)) for part in parts]
     )
@@ -95,9 +103,9 @@ def translated(work: Work, engine: Engine, request: TranslationRequest) -> Trans
     """What *engine* answers to *request*, asked once."""
     info = engine.info()
     key = work.answers.key("translation", info.name, info.version, msgspec.json.encode(request))
-    known = work.answers.get(key)
-    if known is not None:
-        return replace(msgspec.json.decode(known, type=Translation), cost=Cost())
+    kept = _remembered(work, key, Translation)
+    if kept is not None:
+        return replace(kept, cost=Cost())
     answer = engine.translate(request)
     work.answers.put(key, msgspec.json.encode(answer))
     return answer

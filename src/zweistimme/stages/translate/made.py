@@ -114,14 +114,17 @@ class _Run:
         request = TranslationRequest(self._work.project.source_tag, self._tag, batch, self._terms)
         return translated(self._work, self._engine, request)
 
-    def _took(self, _batch: Batch, answer: Translation) -> None:
+    def _took(self, batch: Batch, answer: Translation) -> None:
         self.cost += answer.cost
         tag = self._tag
+        empty = {item.id for item in answer.items if not item.texts[0].strip()}
+        for item in (item for item in batch if item.id in empty):
+            self.give_up(item, EngineError(f"{self._engine.info().name} answered with an empty text."))
 
         def edit(project: Project) -> Project:
             there = {segment.id for segment in project.segments}
             for item in answer.items:
-                if item.id in there:
+                if item.id in there and item.id not in empty:
                     project = put_translation(project, tag, item.id, item.texts[0], item.texts[1:])
             return project
 

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.program import description_from
-from zweistimme.engines.secrets import keep_token, variable_for
+from zweistimme.engines.secrets import keep_token
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.theme import colour
 
@@ -82,8 +82,6 @@ class ConnectDialog(QDialog):
         """Keep the connection, or say what is wrong with it."""
         name = self.name.text().strip()
         try:
-            if "/" in name or "=" in name:
-                raise ZweistimmeError("The name of a connection has no “/” or “=” in it.")
             place = self.place.text().strip()
             if self._kind is Kind.PROGRAM:
                 place = str(Path(place).expanduser().resolve())
@@ -93,8 +91,7 @@ class ConnectDialog(QDialog):
             if self.token.text():
                 keep_token(name, self.token.text())
         except ZweistimmeError as error:
-            hint = f" ({variable_for(name)})" if not name else ""
-            self.words.setText(f"{error}{hint}")
+            self.words.setText(str(error))
             return
         self.made = made
         self.accept()
