@@ -110,7 +110,7 @@ from zweistimme.stages.work import Work
 from zweistimme.store.document import Document
 with Document.create(Path(sys.argv[2]), Project("x", "en-GB")) as d:
     began = time.perf_counter()
-    work = Work(d.project, d.clips, d.cache, lambda l, e: d.apply(l, e) and None, lambda s: None)
+    work = Work(d.project, d.clips, d.answers, d.cache, lambda l, e: d.apply(l, e) and None, lambda s: None)
     bring_in(work, Path(sys.argv[1]))
     status = Path("/proc/self/status").read_text()
     peak = int(status.split("VmHWM:")[1].split()[0]) / 1024
