@@ -207,6 +207,8 @@ def _breath(tracks: _Tracks, level: Floats, count: int, random: np.random.Genera
 def _noise(tracks: _Tracks, larynx: Larynx, count: int, random: np.random.Generator) -> Floats:
     """Frication and bursts: noise in a band."""
     hertz = np.fft.rfftfreq(512, 1 / RATE)[None, :]
-    distance = (hertz - tracks.noise_hz[:, None]) / tracks.noise_width_hz[:, None]
-    band = np.exp(-0.5 * distance**2) + 0.02
-    return 0.055 * _shaped_noise(band * tracks.noise[:, None], count, random)
+    heard = np.flatnonzero(tracks.noise > 1e-5)
+    distance = (hertz - tracks.noise_hz[heard, None]) / tracks.noise_width_hz[heard, None]
+    band = np.zeros((len(tracks.noise), hertz.shape[1]))
+    band[heard] = (np.exp(-0.5 * distance**2) + 0.02) * tracks.noise[heard, None]
+    return 0.055 * _shaped_noise(band, count, random)
