@@ -10,7 +10,7 @@ import typer
 from zweistimme.cli.desk import out, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.options import EngineOption, PreferOption, StyleOption, engine_choices, pairs
-from zweistimme.cli.steps import run_cast, run_transcribe, run_translate, run_voice
+from zweistimme.cli.steps import run_for, run_transcribe
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.media.probe import file_identity, probe, title_from
@@ -103,12 +103,12 @@ def _version(document: Document, tag: str, translation: Path | None, takes: Path
         cues = read_captions(translation)
         run(document, f"Translation {tag}", translation_from_cues, tag, cues, translation)
     if open_translations(document.project, tag) and not translation:
-        run_translate(document, tag)
+        run_for(document, Step.TRANSLATION, tag)
     if takes and not document.project.versions[tag].takes:
         run(document, f"Import takes {tag}", import_takes, tag, takes)
     if not takes:
         if not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
-            run_cast(document, tag)
+            run_for(document, Step.CAST, tag)
         if open_takes(document.project, tag) or not document.project.versions[tag].takes:
-            run_voice(document, tag)
+            run_for(document, Step.TAKES, tag)
     run(document, f"Fit {tag}", fit, tag)

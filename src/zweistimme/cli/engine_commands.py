@@ -9,13 +9,13 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.desk import out
-from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect
+from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, find_connection
 from zweistimme.engines.described import facts
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import Examined, examined
-from zweistimme.engines.secrets import forget_token, keep_token, variable_for
+from zweistimme.engines.secrets import forget_token, keep_token
 from zweistimme.project.edits import choose_engine
-from zweistimme.project.errors import EngineError, ZweistimmeError
+from zweistimme.project.errors import ZweistimmeError
 from zweistimme.store.document import Document
 
 engines = typer.Typer(
@@ -61,23 +61,19 @@ def add(
     else:
         assert program is not None
         connection = Connection(name, Kind.PROGRAM, str(program.resolve()))
-    connect(connection)
+    kept = connect(connection)
     if token_file is not None:
-        keep_token(name, _token(token_file))
-    _say(examined(connection))
+        keep_token(kept.name, _token(token_file))
+    _say(examined(kept))
 
 
 @engines.command("test")
 def check(name: str = typer.Argument(BUNDLED, help="The connection to test.")) -> None:
     """Say what an engine says of itself, or why it fails."""
-    for connection in connections():
-        if connection.name == name:
-            found = examined(connection)
-            _say(found)
-            if found.problem:
-                raise typer.Exit(1)
-            return
-    raise EngineError(f"There is no engine called {name}. Connected: {', '.join(c.name for c in connections())}.")
+    found = examined(find_connection(name))
+    _say(found)
+    if found.problem:
+        raise typer.Exit(1)
 
 
 @engines.command()
@@ -93,8 +89,7 @@ def token(
     token_file: Path | None = typer.Option(None, help="A file with the token; else it is asked for.", metavar="FILE"),
 ) -> None:
     """Keep a service's token in the secret store."""
-    if name not in {connection.name for connection in connections()}:
-        raise EngineError(f"There is no engine called {name}. Connect it first.")
+    find_connection(name)
     given = _token(token_file) if token_file else typer.prompt(f"Token for {name}", hide_input=True)
     keep_token(name, given.strip())
 
@@ -113,8 +108,6 @@ def _say(found: Examined) -> None:
     if found.info is None:
         name = found.connection.name
         out.print(found.problem if found.problem.startswith(name) else f"{name}: {found.problem}", markup=False)
-        if found.connection.kind is Kind.SERVICE and "token" in found.problem:
-            out.print(f"The token is looked for in the secret store, then in {variable_for(found.connection.name)}.")
         return
     info = found.info
     out.print(f"{info.name} {info.version} · can {', '.join(info.roles) or 'do nothing'}", markup=False)

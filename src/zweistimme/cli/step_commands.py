@@ -9,7 +9,7 @@ import typer
 
 from zweistimme.cli.desk import opened_project, out, run
 from zweistimme.cli.options import ProjectArgument, ToOption, chosen_tags, hints_from, pairs
-from zweistimme.cli.steps import ROLES, estimates, run_cast, run_transcribe, run_translate, run_voice
+from zweistimme.cli.steps import estimates, run_for, run_transcribe
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
@@ -17,10 +17,12 @@ from zweistimme.formats.captions import read_captions
 from zweistimme.formats.script import read_script
 from zweistimme.project.edits import allow_substitutes, cast_voice
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.facts import Step
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Project
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import check_cast
+from zweistimme.stages.estimate import ASKING
 from zweistimme.stages.transcribe import transcript_from_cues
 from zweistimme.stages.translate import translation_from_cues
 from zweistimme.stages.voice import import_takes
@@ -70,7 +72,7 @@ def translate(
         for tag in chosen_tags(to or list(given), list(document.project.versions)):
             file = given.get(tag)
             if file is None:
-                run_translate(document, tag)
+                run_for(document, Step.TRANSLATION, tag)
                 continue
             cues = read_captions(file)
             run(document, f"Translation {tag}", translation_from_cues, tag, cues, file)
@@ -98,7 +100,7 @@ def cast(
             name, _, voice_id = value.partition("=")
             _cast_by_hand(document, tags, name, voice_id)
         for tag in tags:
-            run_cast(document, tag)
+            run_for(document, Step.CAST, tag)
             version = document.project.versions[tag]
             for key, speaker in document.project.speakers.items():
                 out.print(f"{tag}  {speaker.name}: {version.cast.get(key, 'no voice')}", markup=False)
@@ -128,7 +130,7 @@ def voice(
         for tag in tags:
             folder = folders.get(tag)
             if folder is None:
-                run_voice(document, tag)
+                run_for(document, Step.TAKES, tag)
             else:
                 run(document, f"Import {tag}", import_takes, tag, folder)
 
@@ -146,9 +148,7 @@ def estimate(project: Path = ProjectArgument, to: list[str] = ToOption) -> None:
     with opened_project(project) as document:
         state = document.project
         for tag in chosen_tags(to, list(state.versions)):
-            for step in ROLES:
-                if step.value == "Transcript" and state.segments:
-                    continue
+            for step in ASKING:
                 for one, warning in estimates(document, step, tag):
                     price = "" if one.cost.amount else ", free"
                     out.print(f"{tag}  {step}: {one.sentence}{price}. {warning}".rstrip(), markup=False)

@@ -152,7 +152,7 @@ class _Run(Generic[Q, A]):
 
         retrying = Retrying(
             retry=retry_if_exception_type(EngineError),
-            stop=_tried_enough,
+            stop=partial(_tried_enough, self._patience),
             wait=partial(_pause_s, self._patience),
             sleep=self._sleep,
             before_sleep=self._hold_others,
@@ -175,11 +175,11 @@ class _Run(Generic[Q, A]):
             self._pacer.pause(state.next_action.sleep)
 
 
-def _tried_enough(state: RetryCallState) -> bool:
+def _tried_enough(patience: Patience, state: RetryCallState) -> bool:
     error = state.outcome.exception() if state.outcome else None
     if not isinstance(error, EngineError):
         return True
-    if isinstance(error, EngineBusy) and (error.after_s or 0) > PATIENCE.most_asked_for:
+    if isinstance(error, EngineBusy) and (error.after_s or 0) > patience.most_asked_for:
         return True
     return state.attempt_number >= error.tries
 

@@ -57,8 +57,17 @@ def connections() -> list[Connection]:
         ) from error
 
 
-def connect(connection: Connection) -> None:
-    """Add a connection, or replace the one of its name."""
+def find_connection(name: str) -> Connection:
+    """The connection of this name; EngineError lists those there are."""
+    known = connections()
+    for connection in known:
+        if connection.name == name:
+            return connection
+    raise EngineError(f"There is no engine called {name}. Connected: {', '.join(c.name for c in known)}.")
+
+
+def connect(connection: Connection) -> Connection:
+    """Add a connection, or replace the one of its name; the connection as it is kept."""
     name = connection.name.strip()
     if not name or name == BUNDLED or len(name) > 60:
         raise EngineError(f"A connection needs a name of its own, at most 60 letters long and not “{BUNDLED}”.")
@@ -67,7 +76,9 @@ def connect(connection: Connection) -> None:
     if connection.kind is Kind.SERVICE:
         _check_address(connection.place)
     kept = [known for known in connections()[1:] if known.name != name]
-    _write([*kept, Connection(name, connection.kind, connection.place.strip())])
+    made = Connection(name, connection.kind, connection.place.strip())
+    _write([*kept, made])
+    return made
 
 
 def disconnect(name: str) -> None:

@@ -16,7 +16,6 @@ from zweistimme.engines.processes import output_of
 from zweistimme.engines.protocol import (
     FREE,
     UNLIMITED,
-    Cost,
     DialogueRequest,
     EngineInfo,
     HeardSegment,
@@ -154,9 +153,7 @@ class ProgramEngine:
     def speak(self, request: SpeechRequest) -> Speech:
         """Run it for one line."""
         part = self._part("speak", self._is.speak)
-        voice = next((v for v in part.voices if v.id == request.voice), None)
-        if voice is None:
-            raise EngineError(f"{self.name} has no voice {request.voice}. Choose another on the Cast page.")
+        voice = self.info().voice(request.voice)
         text = request.ssml if part.reads == "ssml" else plain_text(request.ssml)
         values = {
             "voice": request.voice, "language": request.language, "direction": request.direction,
@@ -165,9 +162,7 @@ class ProgramEngine:
         }  # fmt: skip
         sound = self._run(part.command, values, text.encode() + b"\n", part.seconds)
         samples = samples_from(sound, voice.sample_rate, longest_s(request.ssml), self.name)
-        price = self._is.price
-        cost = Cost(len(request.ssml), 0.0, round(price.a_character * len(request.ssml), 6), price.currency)
-        return Speech(samples, (), cost)
+        return Speech(samples, (), self._is.price.of(len(request.ssml)))
 
     def converse(self, request: DialogueRequest) -> tuple[Speech, ...]:
         """A program speaks one line at a time."""
@@ -186,9 +181,7 @@ class ProgramEngine:
             Wordings(item.id, tuple(Wording(text.strip()) for text in line.split("\t")[: request.wordings]))
             for item, line in zip(request.items, got, strict=True)
         ]
-        count = sum(map(len, lines))
-        price = self._is.price
-        return Translation(tuple(items), Cost(count, 0.0, round(price.a_character * count, 6), price.currency))
+        return Translation(tuple(items), self._is.price.of(sum(map(len, lines))))
 
     def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
         """Run it for the whole sound; stopping the desk's job stops it."""
@@ -210,9 +203,7 @@ class ProgramEngine:
             )
         except FormatError as error:
             raise BadAnswer(str(error)) from None
-        seconds = sound.length_samples / RATE
-        price = self._is.price
-        cost = Cost(0, seconds, round(price.a_second * seconds, 6), price.currency)
+        cost = self._is.price.of(seconds=sound.length_samples / RATE)
         return Recognition(question.languages[0], 1.0, tuple(segments), cost)
 
     def _part(self, name: str, part: Any) -> Any:

@@ -15,6 +15,8 @@ import numpy as np
 import numpy.typing as npt
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
+from zweistimme.project.errors import EngineError
+
 VERSION: Final = 1
 
 Mono = npt.NDArray[np.float32]
@@ -91,6 +93,15 @@ class Price:
     """Of sound sent to be recognised."""
     currency: str = ""
 
+    def of(self, characters: int = 0, seconds: float = 0.0) -> Cost:
+        """What so much costs.
+
+        >>> Price(0.001, 0.0, "EUR").of(1_240).amount
+        1.24
+        """
+        amount = round(characters * self.a_character + seconds * self.a_second, 6)
+        return Cost(characters, round(seconds, 3), amount, self.currency)
+
 
 UNLIMITED: Final = Limits()
 FREE: Final = Price()
@@ -117,6 +128,14 @@ class EngineInfo:
         """What it can do."""
         able = {Role.RECOGNISE: self.recognises, Role.TRANSLATE: self.pairs, Role.SPEAK: self.voices}
         return tuple(role for role, things in able.items() if things)
+
+    def voice(self, voice_id: str) -> VoiceInfo:
+        """The voice with this id; EngineError lists those there are."""
+        for voice in self.voices:
+            if voice.id == voice_id:
+                return voice
+        there = ", ".join(voice.id for voice in self.voices) or "none"
+        raise EngineError(f"{self.name} has no voice {voice_id}; it has {there}. Choose another on the Cast page.")
 
 
 @dataclass(frozen=True, slots=True)

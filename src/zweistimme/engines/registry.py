@@ -7,12 +7,12 @@ from functools import lru_cache
 from importlib.metadata import entry_points
 from pathlib import Path
 
-from zweistimme.engines.connections import BUNDLED, Connection, Kind, connections
+from zweistimme.engines.connections import BUNDLED, Connection, Kind, find_connection
 from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import Engine, EngineInfo, Usage, VoiceInfo
 from zweistimme.engines.secrets import token_for
 from zweistimme.engines.service import ServiceEngine
-from zweistimme.engines.voices import split_voice, voice_ref
+from zweistimme.engines.voices import split_voice
 from zweistimme.project.errors import EngineError, ZweistimmeError
 
 GROUP = "zweistimme.engines"
@@ -22,11 +22,7 @@ def engine(name: str = BUNDLED) -> Engine:
     """The engine of this name; EngineError lists those there are."""
     if name == BUNDLED:
         return _bundled()
-    for connection in connections():
-        if connection.name == name:
-            return _connected(connection)
-    there = ", ".join(connection.name for connection in connections())
-    raise EngineError(f"There is no engine called {name}. Connected: {there}.")
+    return _connected(find_connection(name))
 
 
 @lru_cache(maxsize=1)
@@ -70,11 +66,7 @@ def close_engines() -> None:
 def find_voice(ref: str) -> VoiceInfo:
     """The voice that a cast names, or an EngineError that lists those there are."""
     name, voice = split_voice(ref)
-    voices = engine(name).info().voices
-    for info in voices:
-        if info.id == voice:
-            return info
-    raise EngineError(f"There is no voice {ref}. Voices: {', '.join(voice_ref(name, info.id) for info in voices)}.")
+    return engine(name).info().voice(voice)
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,8 +27,8 @@ from zweistimme.engines.protocol import (
     Translation,
     TranslationRequest,
     Usage,
-    VoiceInfo,
 )
+from zweistimme.engines.secrets import variable_for
 from zweistimme.engines.sounds import written_flac
 from zweistimme.engines.wire import (
     PROBLEM_TYPE,
@@ -133,13 +133,13 @@ class ServiceEngine:
 
     def speak(self, request: SpeechRequest) -> Speech:
         """Speak one line."""
-        voice = self._voice(request.voice)
+        voice = self.info().voice(request.voice)
         answer = self._asked(SpeechAnswer, "POST", "/v1/speech", content=written(request))
         return speech_from(answer, voice.sample_rate, longest_s(request.ssml), self.name)
 
     def converse(self, request: DialogueRequest) -> tuple[Speech, ...]:
         """Speak several speakers' lines together."""
-        voices = [self._voice(turn.voice) for turn in request.turns]
+        voices = [self.info().voice(turn.voice) for turn in request.turns]
         answer = self._asked(DialogueAnswer, "POST", "/v1/dialogues", content=written(request))
         if len(answer.turns) != len(request.turns):
             raise BadAnswer(f"{self.name} answered with {len(answer.turns)} clips for {len(request.turns)} turns.")
@@ -187,12 +187,6 @@ class ServiceEngine:
             self._asked(RecognitionJob, "DELETE", f"/v1/jobs/{job.id}")
         except EngineError:
             return  # it is being left anyway; the reason for that is said instead
-
-    def _voice(self, voice_id: str) -> VoiceInfo:
-        found = next((voice for voice in self.info().voices if voice.id == voice_id), None)
-        if found is None:
-            raise EngineError(f"{self.name} has no voice {voice_id}. Choose another on the Cast page.")
-        return found
 
     # HTTP
 
@@ -249,7 +243,7 @@ class ServiceEngine:
         said = f": {problem.detail or problem.title}" if problem else f" (status {status})"
         said = said.rstrip(".") + "."
         sentences: dict[int, Callable[[], EngineError]] = {
-            401: partial(EngineRefused, f"{self.name} does not accept the token{said} Set it on the Engines page."),
+            401: partial(EngineRefused, f"{self.name} does not accept the token{said} {_where_token(self.name)}"),
             402: partial(EngineRefused, f"The quota of {self.name} is used up{said}"),
             403: partial(EngineRefused, f"The token for {self.name} has no rights for this{said}"),
             413: partial(EngineError, f"{self.name} says the request is too large{said}"),
@@ -265,6 +259,10 @@ class ServiceEngine:
         if 300 <= status < 400:
             return EngineRefused(f"{self.name} sends the desk on to another address. Give that address instead.")
         return EngineError(f"{self.name} refused{said}")
+
+
+def _where_token(name: str) -> str:
+    return f"It is looked for in the secret store, then in {variable_for(name)}."
 
 
 def longest_s(ssml: str) -> float:

@@ -81,9 +81,7 @@ class Account:
 
     def charged(self, characters: int = 0, seconds: float = 0.0) -> Cost:
         """Charge for a call, or refuse it."""
-        price, quota = self.terms.price, self.terms.quota_characters
-        amount = round(characters * price.a_character + seconds * price.a_second, 6)
-        cost = Cost(characters, round(seconds, 3), amount, price.currency)
+        quota, cost = self.terms.quota_characters, self.terms.price.of(characters, seconds)
         with self._lock:
             if quota is not None and self.used.characters + characters > quota:
                 raise HTTPException(402, "Nothing is left of the quota.")

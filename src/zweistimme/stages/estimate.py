@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Final
 
-from zweistimme.engines.protocol import Cost, EngineInfo, Usage
+from zweistimme.engines.protocol import Cost, EngineInfo, Role, Usage
 from zweistimme.engines.voices import split_voice
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.stages.asked import engine_for
 from zweistimme.stages.translate import batched, items_of, open_translations
 from zweistimme.stages.voice import open_takes
 
@@ -51,13 +53,19 @@ class Estimate:
         return f"Only {left:,} of about {self.cost.characters:,} characters are left at {self.engine}."
 
 
-def asked_engines(project: Project, tag: str, step: Step, chosen: str) -> list[str]:
-    """The engines a step asks; *chosen* is the one set for its role."""
+ASKING: Final = (Step.TRANSCRIPT, Step.TRANSLATION, Step.TAKES)
+"""The steps that may cost something."""
+
+
+def asked_engines(project: Project, tag: str, step: Step) -> list[str]:
+    """The engines a step will ask as things stand."""
     if step is Step.TAKES:
         return list(dict.fromkeys(split_voice(item.voice)[0] for item in open_takes(project, tag)))
-    if step is Step.TRANSLATION and not open_translations(project, tag):
-        return []
-    return [chosen] if step in (Step.TRANSCRIPT, Step.TRANSLATION) else []
+    if step is Step.TRANSLATION and open_translations(project, tag):
+        return [engine_for(project, Role.TRANSLATE, tag)]
+    if step is Step.TRANSCRIPT and not project.segments:
+        return [engine_for(project, Role.RECOGNISE)]
+    return []
 
 
 def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInfo) -> Estimate:
@@ -73,7 +81,6 @@ def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInf
         items_to_speak = [item for item in open_takes(project, tag) if split_voice(item.voice)[0] == name]
         requests = len(items_to_speak)
         characters = sum(len(ssml_of(item.line.text, tag)) for item in items_to_speak)
-    amount = round(characters * info.price.a_character + seconds * info.price.a_second, 6)
     pace = info.limits.requests_a_minute
     least_s = (requests - 1) * 60 / pace if pace else 0.0
-    return Estimate(name, requests, Cost(characters, round(seconds, 1), amount, info.price.currency), least_s)
+    return Estimate(name, requests, info.price.of(characters, seconds), least_s)

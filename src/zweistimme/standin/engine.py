@@ -98,7 +98,7 @@ def _voice(request: SpeechRequest) -> BundledVoice:
     voice = voice_by_id(request.voice)
     if voice is None:
         there = ", ".join(voice.id for voice in VOICES)
-        raise EngineError(f"The bundled engine has no voice {request.voice}. It has {there}.")
+        raise EngineError(f"The bundled engine has no voice {request.voice}; it has {there}.")
     if language_of(request.language) not in {language_of(tag) for tag in LANGUAGES}:
         raise EngineError(
             f"The bundled voices do not speak {request.language}; they speak {', '.join(LANGUAGES)}. "

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zweistimme.engines.protocol import Role
 from zweistimme.project.facts import Step
-from zweistimme.stages.asked import engine_for
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
 from zweistimme.stages.pipeline import next_step
 from zweistimme.window.bridge import Desk
@@ -45,9 +43,8 @@ def next_estimates(desk: Desk) -> NextEstimates:
     step = next_step(project, tag)
     if step is None:
         return NextEstimates(None)
-    role = {Step.TRANSCRIPT: Role.RECOGNISE, Step.TRANSLATION: Role.TRANSLATE}.get(step, Role.SPEAK)
     estimates, warnings = [], []
-    for name in asked_engines(project, tag, step, engine_for(project, role, tag)):
+    for name in asked_engines(project, tag, step):
         found = desk.book.tests.get(name)
         if found is None or found.info is None:
             warnings.append(f"{name} does not answer." if found is None or found.problem else f"{name} is being asked.")

@@ -56,9 +56,7 @@ def able_voices(project: Project, tag: str, voices: Sequence[VoiceInfo]) -> list
 
 def spoken_language(info: EngineInfo, voice_id: str, tag: str, *, substitutes: bool) -> str:
     """The language a voice is asked to speak for a version: its own, or the related one it stands in with."""
-    voice = next((voice for voice in info.voices if voice.id == voice_id), None)
-    if voice is None:
-        raise EngineError(f"{info.name} has no voice {voice_id}. Choose another on the Cast page.")
+    voice = info.voice(voice_id)
     if speaks(voice, tag):
         return tag
     related = stand_in_language(voice, tag) if substitutes else None

@@ -51,14 +51,9 @@ def transcribe(
         question = RecognitionQuestion(languages, hints, speakers)
         heard = engine.recognise(SoundSource(reader.mono, reader.length), question, work.report)
     _deliver(work, heard, reader.length / RATE)
-    said = cost_sentence(info.name, heard.cost if heard.cost != Cost() else _price(engine, seconds))
+    said = cost_sentence(info.name, heard.cost if heard.cost != Cost() else info.price.of(seconds=seconds))
     if said:
         work.say(said)
-
-
-def _price(engine: Engine, seconds: float) -> Cost:
-    price = engine.info().price
-    return Cost(0, round(seconds, 3), round(price.a_second * seconds, 6), price.currency)
 
 
 def _deliver(work: Work, heard: Recognition, length_s: float) -> None:

@@ -86,10 +86,9 @@ class ConnectDialog(QDialog):
             if self._kind is Kind.PROGRAM:
                 place = str(Path(place).expanduser().resolve())
                 description_from(Path(place))
-            made = Connection(name, self._kind, place)
-            connect(made)
+            made = connect(Connection(name, self._kind, place))
             if self.token.text():
-                keep_token(name, self.token.text())
+                keep_token(made.name, self.token.text())
         except ZweistimmeError as error:
             self.words.setText(str(error))
             return

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.connections import BUNDLED, Kind, disconnect
 from zweistimme.engines.described import facts
-from zweistimme.engines.secrets import forget_token, variable_for
+from zweistimme.engines.secrets import forget_token
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.bridge import Desk
 from zweistimme.window.engines.card import EngineCard
@@ -148,8 +148,6 @@ class EnginesPage(QWidget):
         self.remove.setEnabled(self.chosen != BUNDLED)
         self.title.setText(f"{self.chosen} {found.info.version}" if found and found.info else self.chosen)
         problem = found.problem if found else self._desk.book.problem
-        if found and "token" in problem:
-            problem += f" It is looked for in the secret store, then in {variable_for(self.chosen)}."
         self.problem.setText(problem)
         self.problem.setVisible(bool(problem))
         if found and found.info:
