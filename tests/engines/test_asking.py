@@ -7,8 +7,9 @@ import time
 
 import pytest
 
-from zweistimme.engines.asking import Patience, ask_all
+from zweistimme.engines.asking import Patience, ask_all, ask_one
 from zweistimme.engines.protocol import Limits
+from zweistimme.engines.stopping import check_stopped
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineBusy, EngineError, EngineFault, EngineRefused
 
 IMPATIENT = Patience(first=0.01, most=0.02)
@@ -122,3 +123,77 @@ def test_a_defect_of_ours_is_said_at_its_question() -> None:
     answers, failures = collect([2, 0, 1], lambda question: 1 // question)
     assert set(answers) == {1, 2}
     assert "A defect in Zweistimme while asking (ZeroDivisionError" in str(failures[0].error)
+
+
+def test_one_long_question_reports_and_is_tried_again() -> None:
+    shares: list[float] = []
+    tries: list[int] = []
+
+    def ask(report) -> str:  # type: ignore[no-untyped-def]
+        tries.append(1)
+        report(0.25)
+        time.sleep(0.12)
+        if len(tries) < 3:
+            raise EngineFault("Not yet.")
+        return "heard"
+
+    assert ask_one(ask, limits=Limits(), report=shares.append, patience=IMPATIENT) == "heard"
+    assert len(tries) == 3
+    assert 0.25 in shares
+
+
+def test_one_long_question_that_fails_says_why_and_one_that_is_stopped_takes_it_back() -> None:
+    def fail(_report: object) -> None:
+        raise EngineError("It cannot be heard.")
+
+    with pytest.raises(EngineError, match="cannot be heard"):
+        ask_one(fail, limits=Limits(), report=lambda _share: None)
+    taken_back: list[bool] = []
+
+    def ask(report) -> None:  # type: ignore[no-untyped-def]
+        try:
+            while True:
+                report(0.1)
+                time.sleep(0.01)
+        except Cancelled:
+            taken_back.append(True)
+            raise
+
+    def stop(share: float) -> None:
+        if share > 0:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        ask_one(ask, limits=Limits(), report=stop)
+    assert taken_back == [True]
+
+
+def test_a_wait_longer_than_a_run_is_worth_counts_as_failed() -> None:
+    def ask(_question: int) -> None:
+        raise EngineBusy("Come back tomorrow.", 86_400)
+
+    began = time.monotonic()
+    _, failures = collect([1], ask)
+    assert str(failures[0].error) == "Come back tomorrow."
+    assert time.monotonic() - began < 5
+
+
+def test_what_waits_deep_inside_a_run_hears_that_it_was_stopped() -> None:
+    heard = threading.Event()
+
+    def ask(_question: int) -> None:
+        try:
+            while True:
+                check_stopped()
+                time.sleep(0.01)
+        except Cancelled:
+            heard.set()
+            raise
+
+    def report(_share: float) -> None:
+        raise Cancelled
+
+    check_stopped()
+    with pytest.raises(Cancelled):
+        ask_all([1], ask, limits=Limits(), took=lambda _q, _a: None, report=report)
+    assert heard.wait(2)

@@ -11,10 +11,11 @@ import pytest
 
 from demo_project import work_on
 from helpers import project_with, speech
+from zweistimme.engines.asking import ask_all
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.processes import output_of
 from zweistimme.engines.program import ProgramEngine
-from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
+from zweistimme.engines.protocol import Limits, RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
 from zweistimme.project import edits
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineError, EngineFault, FormatError
 from zweistimme.project.facts import Step
@@ -123,6 +124,27 @@ def test_output_is_bounded_and_nothing_is_left_running(tmp_path: Path) -> None:
         output_of(["sh", "-c", f"(sleep 1; touch {marker}) & sleep 9"], b"", who="X", seconds=0.3, folder=tmp_path)
     time.sleep(1.2)
     assert not marker.exists(), "its children are ended with it"
+
+
+def test_programs_that_speak_are_stopped_with_the_run(tmp_path: Path) -> None:
+    marker = tmp_path / "late"
+    odd = program(tmp_path, f"sleep 1.5; touch {marker}", seconds=30)
+    began = time.monotonic()
+
+    def report(_share: float) -> None:
+        if time.monotonic() - began > 0.4:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        ask_all(
+            range(4),
+            lambda _number: odd.speak(speech("Hi.", "en-GB", "v")),
+            limits=Limits(at_once=4),
+            took=lambda _number, _clip: None,
+            report=report,
+        )
+    time.sleep(2)
+    assert not marker.exists(), "nothing goes on behind a stopped run"
 
 
 def test_a_program_is_stopped_with_the_job(tmp_path: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import socket
+import threading
 import time
 
 import numpy as np
@@ -10,6 +11,7 @@ import pytest
 
 from engines.servers import HELLO, QUICK, service, translated
 from helpers import speech
+from zweistimme.engines.asking import Patience, ask_one
 from zweistimme.engines.protocol import (
     DialogueRequest,
     Limits,
@@ -151,8 +153,47 @@ def test_ids_that_are_missing_or_come_twice() -> None:
 
 def test_a_job_that_never_ends_is_told_to_stop() -> None:
     silence = sound_source(np.zeros(48_000, np.float32))
-    with service("never-ends", waits=Waits(stuck=1.0)) as quay, pytest.raises(EngineFault, match="no progress for 1 s"):
+    with service("never-ends", waits=Waits(stuck=1.0)) as quay, pytest.raises(EngineError, match="no progress for 1 s"):
         quay.recognise(silence, RecognitionQuestion(("en-GB",)), lambda _share: None)
+
+
+def test_looks_that_fail_cost_no_recognition() -> None:
+    """A third of all requests is cut off or refused; the job goes on, is charged once, and its result arrives."""
+    spoken = engine().speak(speech("Good morning. The clock has to know that before we do.", "en-GB", "dario")).samples
+    shares = list[float]()
+    with service("server-error=0.15,cut=0.15") as quay:
+        heard = ask_one(
+            lambda report: quay.recognise(sound_source(spoken), RecognitionQuestion(("en-GB",)), report),
+            limits=Limits(), report=shares.append, patience=Patience(0.01, 0.05),
+        )  # fmt: skip
+        assert [w.text for w in heard.segments[0].words] == ["Good", "morning."]
+        assert quay.usage().used.seconds == pytest.approx(len(spoken) / 48_000, abs=0.01)
+
+
+def test_the_same_sound_is_recognised_once() -> None:
+    spoken = engine().speak(speech("Good morning.", "en-GB", "dario")).samples
+    question = RecognitionQuestion(("en-GB",))
+    with service() as quay:
+        first, again = (quay.recognise(sound_source(spoken), question, lambda _share: None) for _ in range(2))
+        assert first == again
+        assert quay.usage().used.seconds == pytest.approx(len(spoken) / 48_000, abs=0.01)
+        other = RecognitionQuestion(("en-GB",), speakers=1)
+        quay.recognise(sound_source(spoken), other, lambda _share: None)
+        assert quay.usage().used.seconds == pytest.approx(2 * len(spoken) / 48_000, abs=0.01)
+
+
+def test_who_asks_again_while_the_answer_is_made_is_not_charged_twice() -> None:
+    with service() as quay:
+        info, clips = quay.info(), list[int]()
+        threads = [threading.Thread(target=lambda: clips.append(len(quay.speak(HELLO).samples))) for _ in range(6)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        assert len(set(clips)) == 1
+        assert len(clips) == 6
+        assert quay.usage().used.characters == len(HELLO.ssml)
+        assert info.price.of(10).amount == 0
 
 
 def test_a_recognition_is_cancelled_at_once() -> None:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 
 from demo_project import work_on
 from engines.servers import QUICK
-from helpers import project_with
+from helpers import project_with, speech
 from zweistimme.engines.asking import Patience, ask_all
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.protocol import Limits, Price, Role, Translation, TranslationItem, TranslationRequest
@@ -18,7 +20,10 @@ from zweistimme.engines.service import ServiceEngine
 from zweistimme.project import edits
 from zweistimme.project.errors import EngineError, EngineRefused
 from zweistimme.project.facts import Step, progress
+from zweistimme.project.model import Project
+from zweistimme.project.times import RATE
 from zweistimme.server import Faults, Serving, Terms, running
+from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.handover.deliver import hand_over
 from zweistimme.stages.pipeline import run_step
 from zweistimme.store.document import Document
@@ -135,6 +140,44 @@ def test_what_was_answered_is_not_paid_for_again(tmp_path: Path) -> None:
             assert len(document.project.versions["es-ES"].lines) == 8
             assert engine("quay").usage().used == used
             assert not said
+
+
+def kitchen(tmp_path: Path) -> Path:
+    """A programme that is not the demo: two sentences and the pauses around them."""
+    pause = np.zeros(RATE // 2, np.float32)
+    texts = ("Put the kettle on and close the curtains.", "Yes, of course.")
+    parts = [part for text in texts for part in (pause, engine().speak(speech(text, "en-GB", "alva")).samples)]
+    soundfile.write(tmp_path / "kitchen.wav", 0.5 * np.concatenate([*parts, pause]), RATE)
+    return tmp_path / "kitchen.wav"
+
+
+def test_a_transcript_is_not_paid_for_again(tmp_path: Path) -> None:
+    sound = kitchen(tmp_path)
+    terms = Terms(price=Price(0.0, 0.5, "EUR"))
+    with running(Serving(terms=terms)) as address:
+        connect(Connection("quay", Kind.SERVICE, address))
+        with Document.create(tmp_path / "p", edits.add_version(Project("Kitchen", "en-GB"), "de-DE")) as document:
+            bring_in(work_on(document), sound)
+            use(document, "quay", Role.RECOGNISE)
+            for _ in range(2):
+                said: list[str] = []
+                run_step(work_on(document, said), Step.TRANSCRIPT, "de-DE")
+                segments = document.project.segments
+                assert segments
+                document.undo()
+            assert engine("quay").usage().used.amount == pytest.approx(0.5 * soundfile.info(sound).duration, abs=0.01)
+            assert not any("EUR" in text for text in said), "the second time is free, and says nothing of money"
+
+
+def test_a_recognition_that_hits_a_fault_is_tried_again(tmp_path: Path) -> None:
+    sound = kitchen(tmp_path)
+    with running(Serving(faults=Faults({"busy": 0.4}, seed=3, retry_after_s=0))) as address:
+        connect(Connection("quay", Kind.SERVICE, address))
+        with Document.create(tmp_path / "p", edits.add_version(Project("Kitchen", "en-GB"), "de-DE")) as document:
+            bring_in(work_on(document), sound)
+            use(document, "quay", Role.RECOGNISE)
+            run_step(work_on(document), Step.TRANSCRIPT, "de-DE")
+            assert document.project.segments
 
 
 def test_texts_longer_than_the_engine_takes_go_in_pieces(tmp_path: Path) -> None:

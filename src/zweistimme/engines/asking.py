@@ -15,6 +15,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Final, Generic, TypeVar
 
 from zweistimme.engines.protocol import Limits, Report
+from zweistimme.engines.stopping import belongs_to, check_stopped
 from zweistimme.project.errors import Cancelled, EngineBusy, EngineError
 
 if TYPE_CHECKING:
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
 Q = TypeVar("Q")
 A = TypeVar("A")
 _LOOK_S: Final = 0.05
+_TAKING_BACK_S: Final = 0.8
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +109,42 @@ def ask_all(
     return failures
 
 
+def ask_one(ask: Callable[[Report], A], *, limits: Limits, report: Report, patience: Patience = PATIENCE) -> A:
+    """One long question, asked as patiently as many short ones. *ask* gets a report of its own, which raises Cancelled
+    once the run was stopped; what the engine was told to do is then taken back before this returns, if it can be soon.
+    """
+    share, ended = 0.0, threading.Event()
+    answers: list[A] = []
+
+    def told(done: float) -> None:
+        nonlocal share
+        share = done
+        check_stopped()
+
+    def asked(_question: None) -> A:
+        ended.clear()
+        try:
+            return ask(told)
+        finally:
+            ended.set()
+
+    try:
+        failures = ask_all(
+            [None],
+            asked,
+            limits=limits,
+            took=lambda _question, answer: answers.append(answer),
+            report=lambda _share: report(share),
+            patience=patience,
+        )
+    except Cancelled:
+        ended.wait(_TAKING_BACK_S)
+        raise
+    if failures:
+        raise failures[0].error
+    return answers[0]
+
+
 class _Run(Generic[Q, A]):
     """The threads of one run. They are daemons: a question that hangs holds nothing up, not even the exit."""
 
@@ -128,6 +166,7 @@ class _Run(Generic[Q, A]):
         return self.ended_by is not None and not any(t.is_alive() for t in self._threads) and self.results.empty()
 
     def _work(self) -> None:
+        belongs_to(self.stop)
         while not self.stop.is_set():
             try:
                 question = self._waiting.popleft()

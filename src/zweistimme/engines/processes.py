@@ -12,6 +12,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import IO, Final
 
+from zweistimme.engines.stopping import check_stopped
 from zweistimme.project.errors import BadAnswer, EngineError, EngineFault
 
 LARGEST_OUTPUT: Final = 256 << 20
@@ -64,6 +65,7 @@ def _waited(
 ) -> None:
     end = time.monotonic() + seconds
     while process.poll() is None:
+        check_stopped()
         look()
         if os.fstat(sink.fileno()).st_size > largest:
             break

@@ -121,7 +121,7 @@ class ServiceEngine:
 
     def translate(self, request: TranslationRequest) -> Translation:
         """Translate; an answer with missing, unknown or repeated ids is refused."""
-        answer = self._asked(Translation, "POST", "/v1/translations", content=written(request))
+        answer = self._asked_for(Translation, "/v1/translations", request)
         wanted, got = [item.id for item in request.items], [item.id for item in answer.items]
         if len(set(got)) != len(got):
             twice = next(key for key in got if got.count(key) > 1)
@@ -134,13 +134,13 @@ class ServiceEngine:
     def speak(self, request: SpeechRequest) -> Speech:
         """Speak one line."""
         voice = self.info().voice(request.voice)
-        answer = self._asked(SpeechAnswer, "POST", "/v1/speech", content=written(request))
+        answer = self._asked_for(SpeechAnswer, "/v1/speech", request)
         return speech_from(answer, voice.sample_rate, longest_s(request.ssml), self.name)
 
     def converse(self, request: DialogueRequest) -> tuple[Speech, ...]:
         """Speak several speakers' lines together."""
         voices = [self.info().voice(turn.voice) for turn in request.turns]
-        answer = self._asked(DialogueAnswer, "POST", "/v1/dialogues", content=written(request))
+        answer = self._asked_for(DialogueAnswer, "/v1/dialogues", request)
         if len(answer.turns) != len(request.turns):
             raise BadAnswer(f"{self.name} answered with {len(answer.turns)} clips for {len(request.turns)} turns.")
         return tuple(
@@ -150,12 +150,15 @@ class ServiceEngine:
 
     def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
         """Send the sound, then look after the job until it is done; a cancelled run cancels the job there too."""
+        asked = written(question)
         with _as_file(sound, lambda share: report(0.1 * share)) as file:
+            key = hashlib.sha256(asked + _digest(file)).hexdigest()
             job = self._asked(
                 RecognitionJob,
                 "POST",
                 "/v1/recognitions",
-                data={"question": written(question).decode()},
+                key,
+                data={"question": asked.decode()},
                 files={"sound": ("sound.flac", file, "audio/flac")},
             )
         try:
@@ -177,10 +180,21 @@ class ServiceEngine:
             if job.progress > progress:
                 moved, progress = time.monotonic(), job.progress
             if time.monotonic() - moved > self._waits.stuck:
-                raise EngineFault(f"{self.name} made no progress for {self._waits.stuck:.0f} s; it was told to stop.")
-            report(0.1 + 0.9 * job.progress)
-            time.sleep(self._waits.look)
-            job = self._asked(RecognitionJob, "GET", f"/v1/jobs/{job.id}")
+                raise EngineError(f"{self.name} made no progress for {self._waits.stuck:.0f} s; it was told to stop.")
+            job = self._looked_after(job, partial(report, 0.1 + 0.9 * job.progress))
+
+    def _looked_after(self, job: RecognitionJob, still_there: Callable[[], None]) -> RecognitionJob:
+        """How far the job is; a look that fails is tried again, since the job goes on whatever befalls a look."""
+        failed = 0
+        while True:
+            still_there()
+            time.sleep(min(self._waits.look * 2**failed, 5.0))
+            try:
+                return self._asked(RecognitionJob, "GET", f"/v1/jobs/{job.id}")
+            except EngineError as error:
+                failed += 1
+                if failed >= error.tries:
+                    raise
 
     def _stopped(self, job: RecognitionJob) -> None:
         try:
@@ -190,13 +204,18 @@ class ServiceEngine:
 
     # HTTP
 
-    def _asked(self, kind: type[T], method: str, path: str, **content: Any) -> T:
+    def _asked_for(self, kind: type[T], path: str, request: object) -> T:
+        """The answer to a request in JSON."""
+        body = written(request)
+        key = hashlib.sha256(path.encode() + body).hexdigest()
+        return self._asked(kind, "POST", path, key, content=body)
+
+    def _asked(self, kind: type[T], method: str, path: str, key: str = "", **content: Any) -> T:
+        """Ask. The same question carries the same *key*, so that a service need not charge for it twice."""
         import httpx
 
-        headers = {}
-        if isinstance(content.get("content"), bytes):
-            # the same question carries the same key, so that a service need not charge for it twice
-            headers["Idempotency-Key"] = hashlib.sha256(path.encode() + content["content"]).hexdigest()
+        headers = {"Idempotency-Key": key} if key else {}
+        if "content" in content:
             headers["Content-Type"] = "application/json"
         try:
             with self._client.stream(method, path, headers=headers, **content) as response:
@@ -288,6 +307,15 @@ def _retry_after_s(response: httpx.Response) -> float | None:
         return max(0.0, parsedate_to_datetime(value).timestamp() - time.time())
     except ValueError:
         return None
+
+
+def _digest(file: IO[bytes]) -> bytes:
+    """SHA-256 of a file from its beginning, where it stands again afterwards."""
+    digest = hashlib.sha256()
+    while block := file.read(1 << 20):
+        digest.update(block)
+    file.seek(0)
+    return digest.digest()
 
 
 @contextmanager

@@ -76,7 +76,8 @@ class Account:
 
     terms: Terms
     used: Cost = field(default_factory=Cost)
-    answers: OrderedDict[str, bytes] = field(default_factory=OrderedDict)
+    _answers: OrderedDict[str, bytes] = field(default_factory=OrderedDict)
+    _under_way: dict[str, threading.Lock] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def charged(self, characters: int = 0, seconds: float = 0.0) -> Cost:
@@ -88,18 +89,22 @@ class Account:
             self.used += cost
         return cost
 
-    def remembered(self, key: str | None) -> bytes | None:
-        """The answer already given under this key."""
+    def once(self, key: str | None, answer: Callable[[], object]) -> bytes:
+        """The answer under this key: given before, or made now. Who asks again while it is being made waits for it."""
+        if not key:
+            return written(answer())
         with self._lock:
-            return self.answers.get(key) if key else None
-
-    def remember(self, key: str | None, answer: bytes) -> None:
-        """Keep an answer under its key, the latest ones."""
-        if key:
+            turn = self._under_way.setdefault(key, threading.Lock())
+        try:
+            with turn:
+                if key not in self._answers:
+                    self._answers[key] = written(answer())
+                return self._answers[key]
+        finally:
             with self._lock:
-                self.answers[key] = answer
-                while len(self.answers) > _KEPT_ANSWERS:
-                    self.answers.popitem(last=False)
+                self._under_way.pop(key, None)
+                while len(self._answers) > _KEPT_ANSWERS:
+                    self._answers.popitem(last=False)
 
     def usage(self) -> Usage:
         quota = self.terms.quota_characters
@@ -207,6 +212,7 @@ def _add_recognition(app: FastAPI, engine: Engine, account: Account) -> None:
         request: Request,
         sound: UploadFile,
         question: Annotated[str, Form(max_length=4_000_000, description="A RecognitionQuestion as JSON.")],
+        key: Key = None,
     ) -> RecognitionJob:
         """Begin to recognise a sound (WAV or FLAC); ask for the job until it is done."""
         try:
@@ -214,7 +220,7 @@ def _add_recognition(app: FastAPI, engine: Engine, account: Account) -> None:
         except ValueError as error:
             raise HTTPException(422, f"The question has {error}.") from None
         stuck = request.scope.get("state", {}).get("fault") == "never-ends"
-        return listening.begin(sound.file, asked, account.charged, stuck=stuck)
+        return listening.begin(sound.file, asked, account.charged, key=key, stuck=stuck)
 
     @app.get("/v1/jobs/{job_id}")
     def job(job_id: str) -> RecognitionJob:
@@ -236,11 +242,7 @@ def _within(account: Account, characters: int, items: int = 1) -> None:
 
 
 def _once(account: Account, key: str | None, answer: Callable[[], object]) -> Response:
-    known = account.remembered(key)
-    if known is None:
-        known = written(answer())
-        account.remember(key, known)
-    return Response(known, media_type="application/json")
+    return Response(account.once(key, answer), media_type="application/json")
 
 
 def _explain_problems(app: FastAPI) -> None:

@@ -36,12 +36,23 @@ class Listening:
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
         self._runs: OrderedDict[str, _Run] = OrderedDict()
+        self._by_key: dict[str, str] = {}
         self._turns = threading.Semaphore(_AT_ONCE)
 
     def begin(
-        self, sound: IO[bytes], question: RecognitionQuestion, charge: Callable[[int, float], Cost], *, stuck: bool
+        self,
+        sound: IO[bytes],
+        question: RecognitionQuestion,
+        charge: Callable[[int, float], Cost],
+        *,
+        key: str | None,
+        stuck: bool,
     ) -> RecognitionJob:
-        """Take the sound over and begin. *stuck* makes a job that never gets anywhere."""
+        """Take the sound over and begin, unless the same is under way or done under this *key*. *stuck* makes a job
+        that never gets anywhere."""
+        known = self._by_key.get(key or "", "")
+        if known in self._runs and self._runs[known].job.state not in (JobState.FAILED, JobState.STOPPED):
+            return self.job(known)
         place = TemporaryDirectory(prefix="zweistimme-heard-")
         given = Path(place.name) / "sound"
         with given.open("wb") as file:
@@ -58,8 +69,12 @@ class Listening:
         run = _Run(Job("Recognise", work))
         job_id = uuid4().hex
         self._runs[job_id] = run
+        if key:
+            self._by_key[key] = job_id
         while len(self._runs) > _KEPT:
-            self._runs.popitem(last=False)[1].job.cancel()
+            dropped, old = self._runs.popitem(last=False)
+            old.job.cancel()
+            self._by_key = {k: kept for k, kept in self._by_key.items() if kept != dropped}
         run.job.start()
         return self.job(job_id)
 

@@ -8,6 +8,7 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
+from zweistimme.engines.asking import ask_one
 from zweistimme.engines.connections import BUNDLED
 from zweistimme.engines.cutting import pieces
 from zweistimme.engines.protocol import (
@@ -16,7 +17,10 @@ from zweistimme.engines.protocol import (
     EngineInfo,
     HeardWord,
     Mono,
+    Recognition,
+    RecognitionQuestion,
     Role,
+    SoundSource,
     Speech,
     SpeechRequest,
     Translation,
@@ -111,6 +115,22 @@ def translated(work: Work, engine: Engine, request: TranslationRequest) -> Trans
     return answer
 
 
+def recognised(
+    work: Work, engine: Engine, sound: SoundSource, checksum: str, question: RecognitionQuestion
+) -> Recognition:
+    """What *engine* hears in the sound with this *checksum*, asked once."""
+    info = engine.info()
+    key = work.answers.key("recognition", info.name, info.version, checksum, msgspec.json.encode(question))
+    kept = _remembered(work, key, Recognition)
+    if kept is not None:
+        return replace(kept, cost=Cost())
+    answer = ask_one(lambda report: engine.recognise(sound, question, report), limits=info.limits, report=work.report)
+    if answer.cost == Cost():
+        answer = replace(answer, cost=info.price.of(seconds=sound.length_samples / RATE))
+    work.answers.put(key, msgspec.json.encode(answer))
+    return answer
+
+
 def cost_sentence(who: str, cost: Cost) -> str:
     """What a run used, in words; empty if it was free.
 
@@ -125,9 +145,9 @@ def cost_sentence(who: str, cost: Cost) -> str:
 
 
 def pair_known(info: EngineInfo, source: str, target: str) -> bool:
-    """Whether an engine translates this pair; a tag without region stands for every region."""
+    """Whether an engine translates this pair, in whatever regions, as voices are matched; it may refuse a region."""
 
     def same(offered: str, wanted: str) -> bool:
-        return offered.lower() == wanted.lower() or offered.lower() == wanted.split("-")[0].lower()
+        return offered.split("-")[0].lower() == wanted.split("-")[0].lower()
 
     return any(same(a, source) and same(b, target) for a, b in info.pairs)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from zweistimme.engines.protocol import (
-    Cost,
     Engine,
     HeardSegment,
     HeardWord,
@@ -16,7 +15,7 @@ from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.times import RATE
-from zweistimme.stages.asked import cost_sentence
+from zweistimme.stages.asked import cost_sentence, recognised
 from zweistimme.stages.work import Work, open_sound
 
 
@@ -49,9 +48,9 @@ def transcribe(
     languages = (tag, *(c for c in candidates if c != tag and c.split("-")[0] in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
-        heard = engine.recognise(SoundSource(reader.mono, reader.length), question, work.report)
+        heard = recognised(work, engine, SoundSource(reader.mono, reader.length), programme.sound.checksum, question)
     _deliver(work, heard, reader.length / RATE)
-    said = cost_sentence(info.name, heard.cost if heard.cost != Cost() else info.price.of(seconds=seconds))
+    said = cost_sentence(info.name, heard.cost)
     if said:
         work.say(said)
 
