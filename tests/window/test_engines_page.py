@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from zweistimme.engines.connections import Connection, Kind, connect, connections
+from zweistimme.engines.connections import Connection, Kind, connect, connections, settings_file
 from zweistimme.engines.protocol import Limits, Price, Role
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.facts import Step, progress
@@ -18,6 +18,7 @@ from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.window.app import make_app
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.engines.connect import ConnectDialog
+from zweistimme.window.estimates import next_estimates
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.voices import voice_choices
 
@@ -40,8 +41,8 @@ def view(qtbot: QtBot, demo_folder: Path) -> Iterator[DeskView]:
 def answered(qtbot: QtBot, view: DeskView, *names: str) -> None:
     """Test the connections and wait until the named ones have answered, or failed."""
     view.desk.book.refresh()
-    tests = view.desk.book.tests
-    qtbot.waitUntil(lambda: all(tests[n].info or tests[n].problem for n in names), timeout=30_000)
+    book = view.desk.book
+    qtbot.waitUntil(lambda: all(book.tests[n].info or book.tests[n].problem for n in names), timeout=30_000)
 
 
 def test_what_the_bundled_engine_says_of_itself_is_shown(view: DeskView) -> None:
@@ -120,7 +121,7 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
         answered(qtbot, view, "quay")
         qtbot.waitUntil(lambda: desk.book.info("quay") is not None)
         desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
-        assert "up to" in view.strip.go_on.text()
+        assert "about" in view.strip.go_on.text()
         assert "EUR" in view.strip.go_on.text()
         assert "quay: 6 requests" in view.engines.estimate.text()
         view.go_on()
@@ -135,6 +136,10 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
         assert "The voice is not there" in view.line.failure.text()
         assert view.line.failure.isVisible()
     assert "could not be made; the others are kept" in view.notices.words.text()
+    view.go_to_step(Step.FIT)
+    desk.start("Something else", lambda _work: None)
+    qtbot.waitUntil(lambda: desk.job is None)
+    assert desk.failures, "another job leaves them standing"
     with running(Serving(terms=terms)) as address:
         connect(Connection("quay", Kind.SERVICE, address))
         view.go_on()
@@ -142,6 +147,32 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
     assert not desk.failures
     assert progress(desk.project, desk.project.versions[desk.tag])[Step.TAKES].complete
     assert not view.line.failure.isVisible()
+
+
+def test_a_damaged_list_of_engines_leaves_the_bundled_one(view: DeskView) -> None:
+    settings_file().parent.mkdir(parents=True, exist_ok=True)
+    settings_file().write_text("[{]")
+    view.desk.book.refresh()
+    assert list(view.engines.cards) == ["bundled"]
+    assert "engines.json is damaged" in view.engines.problem.text()
+    assert len(voice_choices(view.desk, "de-DE")) == 8
+    settings_file().unlink()
+    view.desk.book.refresh()
+    assert not view.engines.problem.isVisible()
+
+
+def test_estimates_are_worked_out_once_for_each_state(view: DeskView, qtbot: QtBot) -> None:
+    desk = view.desk
+    first = next_estimates(desk)
+    assert next_estimates(desk) is first
+    desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "dario"))
+    again = next_estimates(desk)
+    assert again is not first
+    assert (again.step, again.count) == (Step.TAKES, 6)
+    assert "bundled: 6 requests" in again.sentence
+    assert "free" in again.sentence
+    desk.undo()
+    assert next_estimates(desk).step is first.step
 
 
 def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -37,6 +38,7 @@ class Listening:
         self._engine = engine
         self._runs: OrderedDict[str, _Run] = OrderedDict()
         self._by_key: dict[str, str] = {}
+        self._lock = threading.Lock()
         self._turns = threading.Semaphore(_AT_ONCE)
 
     def begin(
@@ -50,9 +52,21 @@ class Listening:
     ) -> RecognitionJob:
         """Take the sound over and begin, unless the same is under way or done under this *key*. *stuck* makes a job
         that never gets anywhere."""
-        known = self._by_key.get(key or "", "")
-        if known in self._runs and self._runs[known].job.state not in (JobState.FAILED, JobState.STOPPED):
-            return self.job(known)
+        with self._lock:
+            known = self._by_key.get(key or "", "")
+            if known in self._runs and self._runs[known].job.state not in (JobState.FAILED, JobState.STOPPED):
+                return self.job(known)
+            job_id = uuid4().hex
+            self._runs[job_id] = run = self._made(sound, question, charge, stuck=stuck)
+            if key:
+                self._by_key[key] = job_id
+            self._forget_the_oldest()
+        run.job.start()
+        return self.job(job_id)
+
+    def _made(
+        self, sound: IO[bytes], question: RecognitionQuestion, charge: Callable[[int, float], Cost], *, stuck: bool
+    ) -> _Run:
         place = TemporaryDirectory(prefix="zweistimme-heard-")
         given = Path(place.name) / "sound"
         with given.open("wb") as file:
@@ -60,23 +74,19 @@ class Listening:
 
         def work(job: Job) -> None:
             with place:
-                if stuck:
-                    while True:
-                        job.report(0.0)
-                        threading.Event().wait(0.05)
+                while stuck:
+                    job.report(0.0)
+                    time.sleep(0.05)
                 run.result.append(self._heard(job, given, question, charge))
 
         run = _Run(Job("Recognise", work))
-        job_id = uuid4().hex
-        self._runs[job_id] = run
-        if key:
-            self._by_key[key] = job_id
+        return run
+
+    def _forget_the_oldest(self) -> None:
         while len(self._runs) > _KEPT:
             dropped, old = self._runs.popitem(last=False)
             old.job.cancel()
-            self._by_key = {k: kept for k, kept in self._by_key.items() if kept != dropped}
-        run.job.start()
-        return self.job(job_id)
+            self._by_key = {key: kept for key, kept in self._by_key.items() if kept != dropped}
 
     def _heard(
         self, job: Job, given: Path, question: RecognitionQuestion, charge: Callable[[int, float], Cost]

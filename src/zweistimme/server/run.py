@@ -6,6 +6,7 @@ import ipaddress
 import logging
 import socket
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -59,7 +60,7 @@ def running(serving: Serving, offered: Engine | None = None) -> Iterator[str]:
     thread = threading.Thread(target=server.run, args=([listening],), name="server", daemon=True)
     thread.start()
     while not server.started and thread.is_alive():
-        threading.Event().wait(0.01)
+        time.sleep(0.01)
     place, port = listening.getsockname()[:2]
     try:
         yield f"http://{place}:{port}"

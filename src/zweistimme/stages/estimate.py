@@ -19,7 +19,7 @@ from zweistimme.stages.voice import open_takes
 class Estimate:
     """What one engine will be asked: requests, what they use, and the least time its pace allows, in seconds.
 
-    Answers that are remembered from earlier runs are not taken off, so the true cost is at most this.
+    Answers that are remembered from earlier runs are not taken off; those cost nothing again.
     """
 
     engine: str
@@ -32,7 +32,7 @@ class Estimate:
         """The estimate in words.
 
         >>> Estimate("quay", 18, Cost(1240, 0.0, 0.248, "EUR"), 30.0).sentence
-        'quay: 18 requests, 1,240 characters, at most 0.25 EUR, at least 30 s'
+        'quay: 18 requests, 1,240 characters, about 0.25 EUR, at least 30 s'
         """
         parts = [f"{self.requests:,} request{'s' if self.requests != 1 else ''}"]
         if self.cost.characters:
@@ -40,7 +40,7 @@ class Estimate:
         if self.cost.seconds:
             parts.append(f"{self.cost.seconds:,.0f} s of sound")
         if self.cost.amount:
-            parts.append(f"at most {self.cost.amount:,.2f} {self.cost.currency}".strip())
+            parts.append(f"about {self.cost.amount:,.2f} {self.cost.currency}".strip())
         if self.least_s >= 1:
             parts.append(f"at least {self.least_s:,.0f} s")
         return f"{self.engine}: {', '.join(parts)}"
@@ -74,13 +74,13 @@ def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInf
     if step is Step.TRANSCRIPT:
         seconds = project.programme.sound.duration_us / 1e6 if project.programme else 0.0
     elif step is Step.TRANSLATION:
-        items = items_of(project, tag, open_translations(project, tag))
+        items = items_of(project, open_translations(project, tag))
         requests = len(batched(items, info.limits))
         characters = sum(len(item.text) for item in items)
     else:
-        items_to_speak = [item for item in open_takes(project, tag) if split_voice(item.voice)[0] == name]
-        requests = len(items_to_speak)
-        characters = sum(len(ssml_of(item.line.text, tag)) for item in items_to_speak)
+        texts = [item.line.text for item in open_takes(project, tag) if split_voice(item.voice)[0] == name]
+        requests = len(texts)
+        characters = sum(map(len, texts)) + requests * len(ssml_of("", tag))
     pace = info.limits.requests_a_minute
     least_s = (requests - 1) * 60 / pace if pace else 0.0
     return Estimate(name, requests, info.price.of(characters, seconds), least_s)

@@ -29,6 +29,14 @@ class Notice:
 
 
 @dataclass(frozen=True, slots=True)
+class LineFailure:
+    """Which job could not make a line, and why."""
+
+    job: str
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True)
 class _Failed:
     """Why one line could not be made."""
 
@@ -69,8 +77,8 @@ class Desk(QObject):
         self.segment_id = document.project.segments[0].id if document.project.segments else ""
         self.job: Job | None = None
         self.book = EngineBook(self)
-        self.failures: dict[tuple[str, str], str] = {}
-        """Why a line could not be made, by version and segment; until it is tried again."""
+        self.failures: dict[tuple[str, str], LineFailure] = {}
+        """Lines that could not be made, by version and segment; until the same job is run again."""
         self._gestures = 0
         self._woken.connect(self._drain)
         document.listen(self._announce)
@@ -145,7 +153,7 @@ class Desk(QObject):
             return False
         document, project, wake, tag = self.document, self.project, self._woken.emit, self.tag
         self._gestures += 1
-        self.failures = {place: why for place, why in self.failures.items() if place[0] != tag}
+        self.failures = {place: why for place, why in self.failures.items() if why.job != name}
 
         def work(job: Job) -> None:
             stage(
@@ -191,7 +199,7 @@ class Desk(QObject):
             elif isinstance(result, _Given):
                 self._take_over(job, result)
             elif isinstance(result, _Failed):
-                self.failures[result.tag, result.segment_id] = result.sentence
+                self.failures[result.tag, result.segment_id] = LineFailure(job.name, result.sentence)
                 self.failed.emit(result.segment_id)
         self.job_changed.emit()
         if done:

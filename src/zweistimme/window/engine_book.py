@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from zweistimme.engines.connections import BUNDLED, connections
+from zweistimme.engines.connections import BUNDLED, Connection, Kind, connections
 from zweistimme.engines.protocol import EngineInfo, VoiceInfo
-from zweistimme.engines.registry import Examined, engine, examined
+from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.voices import split_voice, voice_ref
 from zweistimme.project.errors import StoreError
 from zweistimme.window.background import Latest
 
 
 class EngineBook(QObject):
-    """The latest test of every connection. The bundled engine is known at once, the others once they have answered."""
+    """The latest test of every connection: a new mapping whenever one of them changes. The bundled engine is known at
+    once, the others once they have answered."""
 
     changed = pyqtSignal()
 
@@ -29,17 +30,12 @@ class EngineBook(QObject):
     def refresh(self) -> None:
         """Ask all engines anew; those that are gone are forgotten at once."""
         try:
-            known = connections()
+            others = connections()[1:]
             self.problem = ""
         except StoreError as error:
-            known, self.problem = [], str(error)
-        bundled = self.tests.get(BUNDLED)
-        if bundled is None and known:
-            bundled = examined(known[0])
-        self.tests = {
-            c.name: bundled if c.name == BUNDLED and bundled else self.tests.get(c.name, Examined(c)) for c in known
-        }
-        others = known[1:]
+            others, self.problem = [], str(error)
+        bundled = self.tests.get(BUNDLED) or examined(Connection(BUNDLED, Kind.BUNDLED))
+        self.tests = {BUNDLED: bundled} | {c.name: self.tests.get(c.name, Examined(c)) for c in others}
         if others:
             self._asking.want(lambda: [examined(connection) for connection in others])
         self.changed.emit()
@@ -47,8 +43,6 @@ class EngineBook(QObject):
     def info(self, name: str) -> EngineInfo | None:
         """What an engine says of itself; None as long as it has not answered."""
         found = self.tests.get(name)
-        if found is None and name == BUNDLED:
-            return engine().info()
         return found.info if found else None
 
     def voices(self) -> list[tuple[str, VoiceInfo]]:
@@ -72,7 +66,6 @@ class EngineBook(QObject):
 
     def _took(self, found: object) -> None:
         assert isinstance(found, list)
-        for test in found:
-            if test.connection.name in self.tests:
-                self.tests[test.connection.name] = test
+        answered = {test.connection.name: test for test in found if test.connection.name in self.tests}
+        self.tests = self.tests | answered
         self.changed.emit()

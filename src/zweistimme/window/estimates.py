@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections import deque
 from dataclasses import dataclass
 
 from zweistimme.project.facts import Step
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
-from zweistimme.stages.pipeline import next_step
+from zweistimme.stages.pipeline import how_many, next_step
 from zweistimme.window.bridge import Desk
 
 
@@ -15,6 +16,8 @@ class NextEstimates:
     """The estimates of the engines that the next step asks, and what a person should be warned of."""
 
     step: Step | None
+    count: int = 0
+    """How many things the step would make."""
     estimates: tuple[Estimate, ...] = ()
     warnings: tuple[str, ...] = ()
 
@@ -35,8 +38,22 @@ class NextEstimates:
         return " ".join([f"Next: {self.step.value}. {parts}.", *self.warnings])
 
 
+_latest: deque[tuple[tuple[object, ...], NextEstimates]] = deque(maxlen=4)
+
+
 def next_estimates(desk: Desk) -> NextEstimates:
-    """What the next step will ask, as far as its engines have answered."""
+    """What the next step will ask, as far as its engines have answered. Several views ask after every edit, and while
+    a job runs many times a second: the latest answers are kept, by the identity of what they were made from."""
+    parts = (desk.project, desk.version, desk.book.tests)
+    for made_from, known in list(_latest):
+        if all(was is now for was, now in zip(made_from, parts, strict=True)):
+            return known
+    answer = _worked_out(desk)
+    _latest.append((parts, answer))
+    return answer
+
+
+def _worked_out(desk: Desk) -> NextEstimates:
     project, tag = desk.project, desk.tag
     if desk.version is None:
         return NextEstimates(None)
@@ -53,4 +70,5 @@ def next_estimates(desk: Desk) -> NextEstimates:
         estimates.append(one)
         if found.usage is not None:
             warnings.append(one.beyond(found.usage))
-    return NextEstimates(step, tuple(estimates), tuple(filter(None, warnings)))
+    count = how_many(project, tag, step)
+    return NextEstimates(step, count, tuple(estimates), tuple(filter(None, warnings)))

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from zweistimme.project.facts import Progress, Step, progress
 from zweistimme.project.languages import english_name, own_name
 from zweistimme.project.times import clock
-from zweistimme.stages.pipeline import ORDER, VERBS, how_many, next_step
+from zweistimme.stages.pipeline import ORDER, VERBS
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.estimates import next_estimates
@@ -183,16 +183,15 @@ class TopStrip(QWidget):
             self.go_on.setEnabled(False)
             self.go_on.setToolTip("Add a version first.")
             return
-        step = next_step(self._desk.project, self._desk.tag)
+        coming = next_estimates(self._desk)
+        step = coming.step
         self.go_on.setEnabled(step is not None and not running)
         if step is None:
             self.go_on.setText("All done")
             self.go_on.setToolTip("Every step of this version is done.")
             return
-        count = how_many(self._desk.project, self._desk.tag, step)
-        cost = next_estimates(self._desk)
-        price = f"\nup to {cost.price}" if cost.price else ""
-        self.go_on.setText(f"{VERBS[step]}{f' {count}' if count else ''}  ▸{price}")
+        price = f"\nabout {coming.price}" if coming.price else ""
+        self.go_on.setText(f"{VERBS[step]}{f' {coming.count}' if coming.count else ''}  ▸{price}")
         self.go_on.setToolTip(
-            f"<p>The next thing that is missing: {VERBS[step].lower()}. {escape(cost.sentence)} {tip('continue')}</p>"
+            f"<p>The next thing that is missing: {VERBS[step].lower()}. {escape(coming.sentence)} {tip('continue')}</p>"
         )

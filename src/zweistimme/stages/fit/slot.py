@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass
 
 from zweistimme.project.facts import chosen_take
@@ -32,7 +33,8 @@ class Length:
 def slot_us(project: Project, version: Version, segment: Segment) -> int:
     """A segment's own time, and what it may borrow from the pauses around it within the tolerances."""
     limits = limits_for(version.style, version.preference)
-    place = project.segments.index(segment)
+    # segments are sorted by (start, id): finding one must not take longer in a longer programme
+    place = bisect_left(project.segments, (segment.start_us, segment.id), key=lambda s: (s.start_us, s.id))
     start_room, end_room = (t[0] if segment.on_screen else t[1] for t in (limits.start_tolerance, limits.end_tolerance))
     before = project.segments[place - 1].end_us if place else 0
     last = project.programme.sound.duration_us if project.programme else segment.end_us

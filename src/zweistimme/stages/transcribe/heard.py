@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 from zweistimme.engines.protocol import (
     Engine,
     HeardSegment,
@@ -56,7 +59,7 @@ def transcribe(
 
 
 def _deliver(work: Work, heard: Recognition, length_s: float) -> None:
-    spoken = [segment for segment in heard.segments if not all(w.filler for w in segment.words) or not segment.words]
+    spoken = [segment for segment in heard.segments if not _hesitates(segment)]
     late = [segment for segment in spoken if segment.start_us >= length_s * 1e6 or segment.end_us <= segment.start_us]
     if late:
         raise EngineError("The engine answered with speech outside the programme. Its answer was not used.")
@@ -67,7 +70,7 @@ def _deliver(work: Work, heard: Recognition, length_s: float) -> None:
             f"The speech sounds like {english_name(heard.language)} ({heard.probability:.0%}), "
             f"not {english_name(work.project.source_tag)}. Check the source language."
         )
-    wordless = sum(1 for segment in spoken if not segment.words)
+    wordless = sum(1 for segment in spoken if all(word.filler for word in segment.words))
     if wordless:
         work.say(
             f"{wordless} stretch{'es' if wordless > 1 else ''} of speech could not be put into words; they are marked."
@@ -75,8 +78,22 @@ def _deliver(work: Work, heard: Recognition, length_s: float) -> None:
     fillers = sum(1 for segment in heard.segments for word in segment.words if word.filler)
     if fillers:
         work.say(f"{fillers} sound{'s' if fillers > 1 else ''} of hesitation left out of the text.")
-    speakers, segments = _as_transcript(spoken, work.project)
+    speakers, segments = _as_transcript(_with_fillers(spoken, heard.segments), work.project)
     work.deliver("Transcribe", lambda project: set_transcript(project, speakers, segments))
+
+
+def _hesitates(segment: HeardSegment) -> bool:
+    """Whether nothing but hesitation was heard."""
+    return bool(segment.words) and all(word.filler for word in segment.words)
+
+
+def _with_fillers(spoken: list[HeardSegment], everything: Sequence[HeardSegment]) -> list[HeardSegment]:
+    """Hesitations that stand alone, given to the stretch of speech nearest in time, so that they can be put back."""
+    beside: dict[int, list[HeardWord]] = {}
+    for segment in filter(_hesitates, everything):
+        gaps = [max(s.start_us - segment.end_us, segment.start_us - s.end_us) for s in spoken]
+        beside.setdefault(gaps.index(min(gaps)), []).extend(segment.words)
+    return [replace(segment, words=(*segment.words, *beside.get(place, ()))) for place, segment in enumerate(spoken)]
 
 
 def _as_transcript(heard: list[HeardSegment], project: Project) -> tuple[list[Speaker], list[Segment]]:
@@ -93,7 +110,7 @@ def _as_transcript(heard: list[HeardSegment], project: Project) -> tuple[list[Sp
             " ".join(word.text for word in item.words if not word.filler),
             tuple(_word(w) for w in item.words if not w.filler),
             seen,
-            tuple(_word(w) for w in item.words if w.filler),
+            tuple(sorted((_word(w) for w in item.words if w.filler), key=lambda word: word.start_us)),
         )
         for number, item in enumerate(heard, 1)
     ]

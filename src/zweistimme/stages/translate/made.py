@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from zweistimme.engines.asking import ask_all
 from zweistimme.engines.cutting import pieces
@@ -52,7 +53,10 @@ def translate(work: Work, engine: Engine, tag: str) -> None:
         known = ", ".join(f"{a} to {b}" for a, b in info.pairs) or "no languages"
         raise EngineError(f"{info.name} does not translate {source} to {tag}; it knows {known}.")
     run = _Run(work, engine, tag)
-    batches = batched(items_of(work.project, tag, todo), info.limits)
+    version = find_version(work.project, tag)
+    slots = {segment.id: slot_us(work.project, version, segment) for segment in todo}
+    items = [replace(item, longest_us=slots[item.id]) for item in items_of(work.project, todo)]
+    batches = batched(items, info.limits)
     failed = run.ask(batches, work.part(0, 0.9))
     # a batch that failed is asked again item by item, so that one bad line costs no other
     singles: list[Batch] = [(item,) for batch in failed if len(batch) > 1 for item in batch]
@@ -135,17 +139,16 @@ def _in_one(wordings: Sequence[Wording]) -> Wording:
     return Wording(" ".join(w.text for w in wordings), sum(w.spoken_us for w in wordings))
 
 
-def items_of(project: Project, tag: str, todo: Sequence[Segment]) -> list[TranslationItem]:
-    """Segments as items, each with its neighbours and the time it may take to say."""
+def items_of(project: Project, todo: Sequence[Segment]) -> list[TranslationItem]:
+    """Segments as items, each with its neighbours."""
     spoken = spoken_segments(project)
     place = {segment.id: number for number, segment in enumerate(spoken)}
-    version = find_version(project, tag)
     items = []
     for segment in todo:
         number = place[segment.id]
         before = spoken[number - 1].text if number else ""
         after = spoken[number + 1].text if number + 1 < len(spoken) else ""
-        items.append(TranslationItem(segment.id, segment.text, before, after, slot_us(project, version, segment)))
+        items.append(TranslationItem(segment.id, segment.text, before, after))
     return items
 
 

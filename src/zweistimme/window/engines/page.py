@@ -147,7 +147,7 @@ class EnginesPage(QWidget):
                 widget.deleteLater()
         self.remove.setEnabled(self.chosen != BUNDLED)
         self.title.setText(f"{self.chosen} {found.info.version}" if found and found.info else self.chosen)
-        problem = found.problem if found else self._desk.book.problem
+        problem = self._desk.book.problem or (found.problem if found else "")
         self.problem.setText(problem)
         self.problem.setVisible(bool(problem))
         if found and found.info:

@@ -172,9 +172,9 @@ class LinePanel(QWidget):
         self._refresh_shorter()
         self._refresh_voice()
         self.takes.refresh()
-        failure = self._desk.failures.get((self._desk.tag, segment.id), "")
-        self.failure.setText(failure)
-        self.failure.setVisible(bool(failure))
+        failure = self._desk.failures.get((self._desk.tag, segment.id))
+        self.failure.setText(failure.sentence if failure else "")
+        self.failure.setVisible(failure is not None)
         placed = self._desk.placed()
         self.why.setText(placed[0].reason if placed else "Not placed yet.")
 

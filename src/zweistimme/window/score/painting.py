@@ -107,7 +107,7 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         text,
         edge="dub",
         hollow=take is None,
-        foot=failure or over,
+        foot=failure.sentence if failure else over,
         mark="; ".join(marks),
         pinned=line.pin is not None,
     )
