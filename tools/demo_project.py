@@ -5,9 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from zweistimme.demo.script import BED, LINES, MEDIA, SOURCE, TARGETS, TITLE, data_file
-from zweistimme.project.edits import add_version, rename_speaker, set_on_screen
+from zweistimme.project.edits import add_version
 from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.project.speakers import rename_speaker
+from zweistimme.project.transcript import set_on_screen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.work import Work
@@ -40,7 +42,7 @@ def make_demo_project(folder: Path) -> None:
             if speaker.name.startswith("Speaker"):
                 document.apply("Name", lambda p, s=speaker, n=line.speaker: rename_speaker(p, s.id, n))
             if not line.on_screen:
-                document.apply("Off screen", lambda p, s=segment: set_on_screen(p, s.id, False))
+                document.apply("Off screen", lambda p, s=segment: set_on_screen(p, [s.id], False))
         for tag in TARGETS:
             for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
                 run_step(work_on(document), step, tag)

@@ -15,7 +15,8 @@ import pytest
 from cli.test_cli import COMMAND, refused, run
 from helpers import project_with
 from zweistimme.demo.script import MEDIA, data_file
-from zweistimme.project.edits import cast_voice, set_pitches
+from zweistimme.project.edits import cast_voice
+from zweistimme.project.speakers import set_pitches
 from zweistimme.store.document import Document
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"

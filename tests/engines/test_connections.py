@@ -129,7 +129,7 @@ def test_a_token_stands_in_no_file_log_or_command_line(
         with Document.create(tmp_path / "p", project_with([(1.0, 3.0, "Good morning.")])) as document:
             document.apply("Use quay", partial(choose_engine, role=Role.TRANSLATE, name="quay"))
             document.apply("Clear", lambda p: p)
-            from zweistimme.project.edits import set_segment_text
+            from zweistimme.project.transcript import set_segment_text
 
             document.apply("Write", lambda p: set_segment_text(p, "s1", "Good evening, how are you?"))
             run_step(work_on(document, said), Step.TRANSLATION, "de-DE")

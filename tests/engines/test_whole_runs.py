@@ -17,7 +17,7 @@ from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.protocol import Limits, Price, Role, Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.registry import engine
 from zweistimme.engines.service import ServiceEngine
-from zweistimme.project import edits
+from zweistimme.project import edits, speakers, transcript
 from zweistimme.project.errors import EngineError, EngineRefused
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project
@@ -46,7 +46,7 @@ def test_the_demo_over_http_is_the_same_sample_for_sample(demo: Document, tmp_pa
     with running(Serving()) as address:
         connect(Connection("quay", Kind.SERVICE, address))
         begun = edits.set_programme(project_with(ROWS), demo.project.programme)
-        begun = edits.set_transcript(begun, [], [])
+        begun = transcript.set_transcript(begun, [], [])
         with Document.create(tmp_path / "far", begun) as far:
             use(far, "quay")
             for step in (Step.TRANSCRIPT, Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
@@ -54,7 +54,7 @@ def test_the_demo_over_http_is_the_same_sample_for_sample(demo: Document, tmp_pa
             for segment, known in zip(far.project.segments, demo.project.segments, strict=True):
                 assert (segment.text, segment.words, segment.start_us) == (known.text, known.words, known.start_us)
                 if not known.on_screen:
-                    far.apply("Off screen", lambda p, s=segment: edits.set_on_screen(p, s.id, False))
+                    far.apply("Off screen", lambda p, s=segment: transcript.set_on_screen(p, [s.id], False))
             run_step(work_on(far), Step.FIT, "de-DE")
             away, near = far.project.versions["de-DE"], demo.project.versions["de-DE"]
             assert {ref.removeprefix("quay/") for ref in away.cast.values()} == set(near.cast.values())
@@ -73,7 +73,7 @@ def test_a_whole_run_with_a_ten_line_program(tmp_path: Path) -> None:
     connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
     with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS), "es-ES")) as document:
         use(document, "little", Role.TRANSLATE, Role.SPEAK)
-        document.apply("Measured", lambda p: edits.set_pitches(p, {"p1": 200.0}))
+        document.apply("Measured", lambda p: speakers.set_pitches(p, {"p1": 200.0}))
         for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
             run_step(work_on(document), step, "es-ES")
         version = document.project.versions["es-ES"]

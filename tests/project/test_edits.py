@@ -7,7 +7,7 @@ from itertools import pairwise
 import pytest
 
 from helpers import project_with
-from zweistimme.project import edits
+from zweistimme.project import edits, parts, speakers, transcript
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import Step, line_is_stale, placement_is_stale, progress, take_is_stale
 from zweistimme.project.model import Pin, Placement, Segment, Speaker, Style
@@ -17,7 +17,7 @@ THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is
 
 def test_editing_the_source_makes_its_line_stale_and_nothing_else() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
-    after = edits.set_segment_text(project, "s2", "Is it really?")
+    after = transcript.set_segment_text(project, "s2", "Is it really?")
     version = after.versions["de-DE"]
     stale = [s.id for s in after.segments if line_is_stale(s, version.lines[s.id])]
     assert stale == ["s2"]
@@ -31,7 +31,7 @@ def test_editing_the_source_makes_its_line_stale_and_nothing_else() -> None:
 def test_words_that_stay_keep_their_times() -> None:
     project = project_with(THREE)
     before = {w.text: w for w in project.segments[0].words}
-    after = edits.set_segment_text(project, "s1", "The grey sea is high.")
+    after = transcript.set_segment_text(project, "s1", "The grey sea is high.")
     words = after.segments[0].words
     assert [w.text for w in words] == ["The", "grey", "sea", "is", "high."]
     for word in words:
@@ -62,9 +62,9 @@ def test_retiming_keeps_order_and_makes_the_placement_stale() -> None:
         Placement("s2", "t1", 4_000_000, 1_000_000, 1.0, "", made_from="older"),
     ]
     project = edits.set_placements(project, "de-DE", placements)
-    after = edits.retime_segment(project, "s3", 200_000, 900_000)
+    after = transcript.retime_segment(project, "s3", 200_000, 900_000)
     assert [s.id for s in after.segments] == ["s3", "s1", "s2"]
-    assert placement_is_stale(after.versions["de-DE"], edits.find_segment(after, "s2"))
+    assert placement_is_stale(after.versions["de-DE"], parts.find_segment(after, "s2"))
 
 
 @pytest.mark.parametrize(
@@ -72,7 +72,7 @@ def test_retiming_keeps_order_and_makes_the_placement_stale() -> None:
 )
 def test_impossible_times_are_refused(start: int, end: int) -> None:
     with pytest.raises(EditError, match="segment"):
-        edits.retime_segment(project_with(THREE), "s1", start, end)
+        transcript.retime_segment(project_with(THREE), "s1", start, end)
 
 
 def test_pinning_moves_the_take_at_once_and_unpinning_frees_it() -> None:
@@ -98,7 +98,7 @@ def test_equal_placements_keep_their_identity() -> None:
 def test_replacing_the_transcript_takes_away_only_what_is_gone() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
     kept = project.segments[:2]
-    after = edits.set_transcript(project, project.speakers.values(), kept)
+    after = transcript.set_transcript(project, project.speakers.values(), kept)
     version = after.versions["de-DE"]
     assert set(version.lines) == {"s1", "s2"}
     assert set(version.takes) == {"t0", "t1"}
@@ -108,11 +108,11 @@ def test_transcripts_that_make_no_sense_are_refused() -> None:
     project = project_with(THREE)
     ada = [Speaker("p1", "Ada")]
     with pytest.raises(EditError, match="same id"):
-        edits.set_transcript(project, ada, [project.segments[0], project.segments[0]])
+        transcript.set_transcript(project, ada, [project.segments[0], project.segments[0]])
     with pytest.raises(EditError, match="speaker"):
-        edits.set_transcript(project, ada, [Segment("x", "p9", 0, 10, "")])
+        transcript.set_transcript(project, ada, [Segment("x", "p9", 0, 10, "")])
     with pytest.raises(EditError, match="ends before"):
-        edits.set_transcript(project, ada, [Segment("x", "p1", 10, 10, "")])
+        transcript.set_transcript(project, ada, [Segment("x", "p1", 10, 10, "")])
 
 
 def test_versions_and_names() -> None:
@@ -123,13 +123,13 @@ def test_versions_and_names() -> None:
     with pytest.raises(EditError, match="not a language tag"):
         edits.add_version(project, "klingonish-99-x")
     with pytest.raises(EditError, match="no version fr-FR"):
-        edits.find_version(project, "fr-FR")
+        parts.find_version(project, "fr-FR")
     with pytest.raises(EditError, match="needs a name"):
-        edits.rename_speaker(project, "p1", "  ")
-    assert edits.rename_speaker(project, "p1", " Mira  B ").speakers["p1"].name == "Mira B"
+        speakers.rename_speaker(project, "p1", "  ")
+    assert speakers.rename_speaker(project, "p1", " Mira  B ").speakers["p1"].name == "Mira B"
 
 
 def test_nothing_to_change_is_no_change() -> None:
     project = project_with(THREE)
-    assert edits.set_segment_text(project, "s1", " The sea  is high. ") is project
+    assert transcript.set_segment_text(project, "s1", " The sea  is high. ") is project
     assert edits.set_line_text(project, "de-DE", "s1", "Zeile 1") is project

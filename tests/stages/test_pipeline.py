@@ -9,7 +9,7 @@ import pytest
 from helpers import project_with, work_on
 from zweistimme.engines.protocol import VoiceInfo
 from zweistimme.engines.registry import engine
-from zweistimme.project import edits
+from zweistimme.project import edits, transcript
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project, Segment, Speaker, TakeKind
@@ -28,7 +28,7 @@ def voice(name: str, pitch: float, *languages: str) -> VoiceInfo:
 def two_speakers() -> Project:
     segments = [Segment("a", "p1", 0, 1_000_000, "One"), Segment("b", "p2", 2_000_000, 3_000_000, "Two")]
     project = edits.add_version(Project("x", "en-GB"), "de-DE")
-    return edits.set_transcript(project, [Speaker("p1", "Ada", 200.0), Speaker("p2", "Ben", 105.0)], segments)
+    return transcript.set_transcript(project, [Speaker("p1", "Ada", 200.0), Speaker("p2", "Ben", 105.0)], segments)
 
 
 def test_voices_are_proposed_by_pitch_and_none_twice() -> None:
@@ -83,8 +83,8 @@ def test_imported_takes_need_no_voice() -> None:
 def test_stale_lines_written_by_hand_are_left_to_the_hand(tmp_path) -> None:  # type: ignore[no-untyped-def]
     project = project_with(ROWS)
     project = edits.set_line_text(project, "de-DE", "s1", "Von Hand.")
-    project = edits.set_segment_text(project, "s1", "Good evening.")
-    project = edits.set_segment_text(project, "s2", "Bring bread.")
+    project = transcript.set_segment_text(project, "s1", "Good evening.")
+    project = transcript.set_segment_text(project, "s2", "Bring bread.")
     assert [segment.id for segment in open_translations(project, "de-DE")] == ["s2"]
     said: list[str] = []
     with Document.create(tmp_path / "p", project) as document:

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project import edits
+from zweistimme.project import edits, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.model import Delivery, Pin, Project
 from zweistimme.store.clips import ClipStore
@@ -77,7 +77,7 @@ def test_a_refused_edit_changes_nothing(folder: Path) -> None:
     with Document.open(folder) as document:
         before = document.project
         with pytest.raises(EditError):
-            document.apply("Bad", lambda p: edits.retime_segment(p, "s1", 5, 1))
+            document.apply("Bad", lambda p: transcript.retime_segment(p, "s1", 5, 1))
         assert document.project is before
         assert document.undo_label() is None
 
@@ -193,10 +193,10 @@ def _edited(project: Project, steps: list[tuple[str, str, str | int]]) -> Projec
         elif kind == "pin":
             project = edits.pin_line(project, "de-DE", segment, Pin(int(value) * 1000))
         elif kind == "source":
-            project = edits.set_segment_text(project, segment, str(value))
+            project = transcript.set_segment_text(project, segment, str(value))
         else:
             start = int(value) * 500_000
-            project = edits.retime_segment(project, segment, start, start + 700_000)
+            project = transcript.retime_segment(project, segment, start, start + 700_000)
     return project
 
 

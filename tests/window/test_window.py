@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from helpers import project_with, write_sound
-from zweistimme.project import edits
+from zweistimme.project import edits, transcript
 from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Style
 from zweistimme.store.document import Document
@@ -171,7 +171,7 @@ def test_escape_leaves_the_text_as_it_was(window: MainWindow) -> None:
 def test_editing_the_source_marks_lines_stale_in_both_versions(window: MainWindow) -> None:
     view = view_of(window)
     segment_id = view.desk.segment_id
-    view.desk.apply("Correct", lambda p: edits.set_segment_text(p, segment_id, "Three times a day the sea walks up."))
+    view.desk.apply("Correct", lambda p: transcript.set_segment_text(p, segment_id, "Thrice a day the sea walks up."))
     for version in view.desk.project.versions.values():
         assert progress(view.desk.project, version)[Step.TRANSLATION].stale == 1
     assert view.line.state_label.text() == "the original has changed"
@@ -475,7 +475,7 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     view = view_of(window)
     wait_for_job(qtbot, view.desk)
     with_lines = project_with([(1.0, 2.0, "Hello")], tag="fr-FR")
-    view.desk.apply("Lines", lambda p: edits.set_transcript(p, with_lines.speakers.values(), with_lines.segments))
+    view.desk.apply("Lines", lambda p: transcript.set_transcript(p, with_lines.speakers.values(), with_lines.segments))
     view.desk.apply("Line", lambda p: edits.set_line_text(p, "fr-FR", "s1", "Bonjour"))
     view.go_on()
     wait_for_job(qtbot, view.desk)

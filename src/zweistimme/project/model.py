@@ -41,6 +41,8 @@ class Word:
     start_us: int
     end_us: int
     confidence: float = 1.0
+    filler: bool = False
+    """A sound of hesitation."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,10 +17,11 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.edits import allow_substitutes, cast_voice, rename_speaker, set_version_style
+from zweistimme.project.edits import allow_substitutes, cast_voice, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
 from zweistimme.project.model import Preference, Style
+from zweistimme.project.speakers import rename_speaker
 from zweistimme.stages.asked import spoken_line
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.work import Work

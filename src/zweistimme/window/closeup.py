@@ -9,9 +9,10 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from zweistimme.project.edits import pin_line, retime_segment
+from zweistimme.project.edits import pin_line
 from zweistimme.project.model import Pin, Placement, Segment, Take, Word
 from zweistimme.project.times import SECOND_US, clock, samples_to_us
+from zweistimme.project.transcript import retime_segment
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.score.waves import row_levels, wave_image

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zweistimme.project.edits import find_version, set_placements
+from zweistimme.project.edits import set_placements
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
 from zweistimme.project.model import Line, Placement, Project, Segment, Take
+from zweistimme.project.parts import find_version
 from zweistimme.project.times import SECOND_US, samples_to_us, seconds_to_us
 from zweistimme.stages.fit.limits import Limits, limits_for
 from zweistimme.stages.fit.plan import Plan, PlanInput, solve

@@ -12,11 +12,12 @@ from pathlib import Path
 from zweistimme.formats.captions import Cue, write_srt, write_vtt
 from zweistimme.media.atomic import remove_unfinished, written_text
 from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, container_for, mux_copy
-from zweistimme.project.edits import find_version, set_delivery
+from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.facts import mix_fingerprint
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
+from zweistimme.project.parts import find_version
 from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions
 from zweistimme.stages.handover.manifest import Entry, caption_entry, sound_entry, video_entry, write_manifest
 from zweistimme.stages.mix import write_mix

@@ -13,9 +13,9 @@ import numpy as np
 
 from zweistimme.media.decode import SoundReader
 from zweistimme.media.encode import write_wav
-from zweistimme.project.edits import find_version
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import Style
+from zweistimme.project.parts import find_version
 from zweistimme.project.times import us_to_samples
 from zweistimme.sound.arrays import Sound, amplitude
 from zweistimme.sound.limiter import TruePeakLimiter

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from zweistimme.formats.captions import Cue
-from zweistimme.project.edits import set_transcript
 from zweistimme.project.errors import FormatError, MediaError
 from zweistimme.project.model import Segment, Speaker
 from zweistimme.project.times import clock
+from zweistimme.project.transcript import set_transcript
 from zweistimme.stages.work import Work
 
 UNNAMED = "Speaker A"

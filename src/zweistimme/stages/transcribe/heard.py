@@ -13,11 +13,11 @@ from zweistimme.engines.protocol import (
     RecognitionQuestion,
     SoundSource,
 )
-from zweistimme.project.edits import set_transcript
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.times import RATE
+from zweistimme.project.transcript import set_transcript
 from zweistimme.stages.asked import cost_sentence, recognised
 from zweistimme.stages.work import Work, open_sound
 

@@ -18,10 +18,11 @@ from zweistimme.engines.protocol import (
     Wording,
     Wordings,
 )
-from zweistimme.project.edits import find_version, put_translation
+from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.model import Project, Segment
+from zweistimme.project.parts import find_version
 from zweistimme.stages.asked import cost_sentence, pair_known, translated
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.work import Report, Work

@@ -14,16 +14,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.project.edits import (
-    assign_speaker,
-    cast_voice,
-    set_direction,
-    set_line_text,
-    set_on_screen,
-    set_segment_text,
-)
+from zweistimme.project.edits import cast_voice, set_direction, set_line_text
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
+from zweistimme.project.speakers import assign_speaker
+from zweistimme.project.transcript import set_on_screen, set_segment_text
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
@@ -236,7 +231,7 @@ class LinePanel(QWidget):
         segment = self._desk.segment()
         if segment is not None:
             seen = not segment.on_screen
-            self._desk.apply("On or off screen", lambda project: set_on_screen(project, segment.id, seen))
+            self._desk.apply("On or off screen", lambda project: set_on_screen(project, [segment.id], seen))
 
     def use_shorter(self) -> None:
         """Take the next shorter wording on offer."""
@@ -269,7 +264,7 @@ class LinePanel(QWidget):
 
     def _assign(self) -> None:
         segment_id, speaker = self._desk.segment_id, self.speaker.currentData()
-        self._desk.apply("Give a line to a speaker", lambda project: assign_speaker(project, segment_id, speaker))
+        self._desk.apply("Give a line to a speaker", lambda project: assign_speaker(project, [segment_id], speaker))
 
     def _cast(self) -> None:
         segment, tag, voice = self._desk.segment(), self._desk.tag, self.voice.currentData()

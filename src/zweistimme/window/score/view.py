@@ -8,9 +8,10 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
-from zweistimme.project.edits import pin_line, retime_segment, set_line_text, set_segment_text
+from zweistimme.project.edits import pin_line, set_line_text
 from zweistimme.project.model import Pin, Project
 from zweistimme.project.times import SECOND_US, clock
+from zweistimme.project.transcript import retime_segment, set_segment_text
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.score import overlay, painting

@@ -1,0 +1,213 @@
+"""What lines, takes, pins and placements become when their segment is split, or joined with others.
+
+A line is split where its own sentences end, if it has as many as the original; both halves then still say what their
+halves say. Elsewhere the place is a guess, and both halves are stale. A take is split between two of its words, in
+the same clip, so that no sound is made anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
+from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version, Word
+from zweistimme.project.sentences import ends_clause, ends_sentence, sentence_places
+from zweistimme.project.times import us_to_samples
+
+_TAIL_US = 40_000
+"""How far a half of a take may reach beyond its words into the gap."""
+_PAUSE_SAMPLES = 4_320
+
+
+def split_version(project: Project, version: Version, whole: Segment, halves: tuple[Segment, Segment]) -> Version:
+    """*version* after segment *whole* became *halves*; the first keeps its id."""
+    line = version.lines.get(whole.id)
+    if line is None:
+        return version
+    left, right = halves
+    place, sure = _place_in_line(line, halves)
+    tokens = line.text.split()
+    fresh = sure and not line_is_stale(whole, line)
+    first = replace(
+        line,
+        text=" ".join(tokens[:place]),
+        shorter=(),
+        made_from=source_fingerprint(left) if fresh else line.made_from,
+        pin=Pin(line.pin.start_us) if line.pin else None,
+    )
+    second = replace(
+        first,
+        segment_id=right.id,
+        text=" ".join(tokens[place:]),
+        made_from=source_fingerprint(right) if fresh else line.made_from,
+        pin=None,
+        take_id=None,
+    )
+    takes, pairs = _split_takes(project, version, whole, line, (first, second), place)
+    placements = dict(version.placements)
+    placed = placements.get(whole.id)
+    pair = pairs.get(placed.take_id) if placed else None
+    if placed and pair:
+        ends = _split_placement(placed, takes[pair[0]], takes[pair[1]], right.id)
+        placements[left.id], placements[right.id] = ends
+        second = replace(second, pin=Pin(ends[1].start_us) if line.pin else None)
+    if line.take_id in pairs:
+        second = replace(second, take_id=pairs[line.take_id][1])
+    lines = {**version.lines, left.id: first}
+    if second.text or second.take_id:
+        lines[right.id] = second
+    return replace(version, lines=lines, takes=takes, placements=placements)
+
+
+def _place_in_line(line: Line, halves: tuple[Segment, Segment]) -> tuple[int, bool]:
+    """After how many of its words a line is to be split, and whether that is sure to be the same place."""
+    tokens = line.text.split()
+    if len(tokens) < 2:
+        return len(tokens), False
+    left, right = (half.text.split() for half in halves)
+    ends, source_ends = sentence_places(tokens), sentence_places([*left, *right])
+    if len(left) in source_ends and len(ends) == len(source_ends):
+        return ends[source_ends.index(len(left))], True
+    share = len(halves[0].text) / max(1, len(halves[0].text) + len(halves[1].text))
+    wanted = share * len(line.text)
+
+    def price(place: int) -> float:
+        word = tokens[place - 1]
+        bonus = 12 if ends_sentence(word) else 8 if ends_clause(word) else 0
+        return abs(len(" ".join(tokens[:place])) - wanted) - bonus
+
+    return min(range(1, len(tokens)), key=price), False
+
+
+def _split_takes(
+    project: Project, version: Version, whole: Segment, line: Line, halves: tuple[Line, Line], place: int
+) -> tuple[dict[str, Take], dict[str, tuple[str, str]]]:
+    """All takes of the version, those of *line* split where that can be done; and which became which."""
+    takes = dict(version.takes)
+    pairs: dict[str, tuple[str, str]] = {}
+    for take in version.takes.values():
+        if take.segment_id != whole.id or len(take.words) != len(line.text.split()) or not 0 < place < len(take.words):
+            continue
+        other = f"{take.id}.2"
+        while other in takes:
+            other += "2"
+        voice = wanted_voice(project, version, whole, take)
+        fresh = voice is not None and take.made_from == take_fingerprint(line, voice)
+        marks = [take_fingerprint(half, voice) if fresh and voice else take.made_from for half in halves]
+        first, second = _split_take(take, place)
+        takes[take.id] = replace(first, made_from=marks[0])
+        takes[other] = replace(second, id=other, segment_id=halves[1].segment_id, made_from=marks[1])
+        pairs[take.id] = (take.id, other)
+    return takes, pairs
+
+
+def _split_take(take: Take, place: int) -> tuple[Take, Take]:
+    before, after = take.words[place - 1], take.words[place]
+    middle = (before.end_us + after.start_us) // 2
+    end = us_to_samples(max(before.end_us, min(middle, before.end_us + _TAIL_US)))
+    start = us_to_samples(min(after.start_us, max(middle, after.start_us - _TAIL_US)))
+    end = max(take.speech_start_samples + 1, min(end, take.speech_end_samples - 1))
+    start = max(end, min(start, take.speech_end_samples - 1))
+    first = replace(
+        take,
+        speech_end_samples=end,
+        words=take.words[:place],
+        pauses_samples=tuple(p for p in take.pauses_samples if p[1] < end),
+    )
+    second = replace(
+        take,
+        speech_start_samples=start,
+        words=take.words[place:],
+        pauses_samples=tuple(p for p in take.pauses_samples if p[0] > start),
+    )
+    return first, second
+
+
+def _split_placement(placed: Placement, left: Take, right: Take, right_id: str) -> tuple[Placement, Placement]:
+    """Both halves where they were heard before; the plan will look at them again."""
+    origin, total = left.speech_start_samples, max(1, right.speech_end_samples - left.speech_start_samples)
+
+    def at(sample: int) -> int:
+        return placed.start_us + placed.length_us * (sample - origin) // total
+
+    end, start = at(left.speech_end_samples), at(right.speech_start_samples)
+    rest = placed.start_us + placed.length_us - start
+    first = replace(placed, length_us=end - placed.start_us, made_from="", overflow_us=0)
+    second = replace(first, segment_id=right_id, take_id=right.id, start_us=start, length_us=rest)
+    return first, second
+
+
+@dataclass(frozen=True, slots=True)
+class _Joined:
+    """One take out of two neighbours of the same clip."""
+
+    take: Take
+    gone: str
+
+
+def merge_version(project: Project, version: Version, parts: Sequence[Segment], merged: Segment) -> Version:
+    """*version* after *parts* became *merged*, which has the id of the first."""
+    ids = {segment.id for segment in parts}
+    lines = [version.lines[s.id] for s in parts if s.id in version.lines]
+    takes = {key: replace(t, segment_id=merged.id) if t.segment_id in ids else t for key, t in version.takes.items()}
+    placed = [version.placements[s.id] for s in parts if s.id in version.placements]
+    placements = {key: p for key, p in version.placements.items() if key not in ids}
+    rest = {key: line for key, line in version.lines.items() if key not in ids}
+    if not lines:
+        return replace(version, takes=takes, lines=rest, placements=placements)
+    complete = len(lines) == len(parts)
+    fresh = complete and not any(line_is_stale(s, version.lines[s.id]) for s in parts)
+    line = replace(
+        lines[0],
+        segment_id=merged.id,
+        text=" ".join(one.text for one in lines if one.text),
+        made_from=source_fingerprint(merged) if fresh else "",
+        direction=next((one.direction for one in lines if one.direction), ""),
+        shorter=(),
+        by_hand=any(one.by_hand for one in lines),
+        take_id=next((one.take_id for one in lines if one.take_id), None),
+        pin=next((Pin(one.pin.start_us) for one in lines[:1] if one.pin), None),
+    )
+    joined = _joined_takes(project, version, parts, lines, line) if complete else None
+    if joined is not None:
+        takes = {key: take for key, take in takes.items() if key not in joined.gone.split()}
+        takes[joined.take.id] = replace(joined.take, segment_id=merged.id)
+        line = replace(line, take_id=joined.take.id)
+    if placed and placed[0].take_id in takes:
+        last = placed[-1] if joined else placed[0]
+        length = last.start_us + last.length_us - placed[0].start_us
+        placements[merged.id] = replace(placed[0], segment_id=merged.id, length_us=max(1, length), made_from="")
+    return replace(version, lines={**rest, merged.id: line}, takes=takes, placements=placements)
+
+
+def _joined_takes(
+    project: Project, version: Version, parts: Sequence[Segment], lines: Sequence[Line], whole: Line
+) -> _Joined | None:
+    """The chosen takes of all parts as one, where each is fresh and they follow each other in one clip."""
+    takes = [version.takes.get(line.take_id or "") for line in lines]
+    first = takes[0]
+    if first is None:
+        return None
+    voice = wanted_voice(project, version, parts[0], first)
+    end = first.speech_start_samples
+    words: list[Word] = []
+    pauses: list[tuple[int, int]] = []
+    for place, (take, line) in enumerate(zip(takes, lines, strict=True)):
+        fits = take is not None and take.clip == first.clip and take.speech_start_samples >= end and voice is not None
+        if take is None or voice is None or not fits or take.made_from != take_fingerprint(line, voice):
+            return None
+        if place and take.speech_start_samples - end >= _PAUSE_SAMPLES:
+            pauses.append((end, take.speech_start_samples))
+        words += take.words
+        pauses += take.pauses_samples
+        end = take.speech_end_samples
+    assert voice is not None
+    joined = replace(
+        first,
+        speech_end_samples=end,
+        words=tuple(words),
+        pauses_samples=tuple(pauses),
+        made_from=take_fingerprint(whole, voice),
+    )
+    return _Joined(joined, " ".join(take.id for take in takes[1:] if take is not None))

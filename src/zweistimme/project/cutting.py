@@ -1,0 +1,98 @@
+"""Where speech is cut into segments: at pauses and sentence ends, never inside a word, as a person would dub it.
+
+The places are chosen together, by dynamic programming over the words of one speaker.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from zweistimme.project.model import Word
+from zweistimme.project.sentences import ends_clause, ends_sentence
+
+_LONG_PRICE: Final = 6.0
+_SHORT_PRICE: Final = 3.0
+_CUT_PRICE: Final = 0.35
+_INSIDE: Final = 9.0
+_CLAUSE: Final = 3.0
+_SENTENCE: Final = -1.0
+_PAUSE_SHARE: Final = 4.0
+_SMALL: Final = {
+    *("a", "an", "the", "of", "to", "in", "on", "at", "and", "or", "but", "my", "his", "her", "its", "their"),
+    *("der", "die", "das", "den", "dem", "des", "ein", "eine", "einen", "im", "in", "am", "und", "oder", "zu", "von"),
+    *("el", "la", "los", "las", "un", "una", "de", "del", "en", "y", "o", "que", "mi", "su"),
+}
+"""Words that lean on the one behind them."""
+
+
+@dataclass(frozen=True, slots=True)
+class CutLimits:
+    """What a segment should be. A silence of *pause_us* always ends one; *shortest_us* and *longest_us* are aimed
+    at, and only broken where a pause or a single word leaves no choice."""
+
+    pause_us: int = 650_000
+    shortest_us: int = 900_000
+    longest_us: int = 7_000_000
+
+
+def cut_places(words: Sequence[Word], limits: CutLimits) -> list[int]:
+    """After how many words to cut, in order, each once; empty where all belong together.
+
+    >>> from zweistimme.project.words import spread
+    >>> said = (*spread(["It", "turns!"], 0, 1_000_000), *spread(["Good."], 2_000_000, 3_000_000))
+    >>> cut_places(said, CutLimits())
+    [2]
+    """
+    places = []
+    start = 0
+    for stop in range(1, len(words) + 1):
+        if stop == len(words) or words[stop].start_us - words[stop - 1].end_us >= limits.pause_us:
+            places += [start + place for place in _cuts_within(words[start:stop], limits)]
+            if stop < len(words):
+                places.append(stop)
+            start = stop
+    return places
+
+
+def _cuts_within(words: Sequence[Word], limits: CutLimits) -> list[int]:
+    """Cuts in speech without a long pause: the cheapest way from the first word to the last."""
+    count = len(words)
+    best = [0.0] + [float("inf")] * count
+    came = [0] * (count + 1)
+    prices = [_cut_price(words, place, limits) for place in range(count)]
+    for stop in range(1, count + 1):
+        for start in range(stop - 1, -1, -1):
+            length = words[stop - 1].end_us - words[start].start_us
+            price = best[start] + _length_price(length, limits) + (prices[start] if start else 0.0)
+            if price < best[stop]:
+                best[stop], came[stop] = price, start
+            if length > 2 * limits.longest_us and stop - start > 1:
+                break
+    places = []
+    place = came[count]
+    while place:
+        places.append(place)
+        place = came[place]
+    return places[::-1]
+
+
+def _length_price(length_us: int, limits: CutLimits) -> float:
+    over = max(0.0, length_us / limits.longest_us - 1)
+    under = max(0.0, 1 - length_us / limits.shortest_us)
+    return _LONG_PRICE * min(over, 1) + 25 * over + _SHORT_PRICE * under
+
+
+def _cut_price(words: Sequence[Word], place: int, limits: CutLimits) -> float:
+    """What it costs to cut before word *place*: little after a sentence, much within a phrase, less in a pause."""
+    if place == 0:
+        return 0.0
+    before, after = words[place - 1], words[place]
+    pause = min(1.0, max(0, after.start_us - before.end_us) / limits.pause_us)
+    if ends_sentence(before.text):
+        price = _SENTENCE
+    else:
+        price = _CLAUSE if ends_clause(before.text) else _INSIDE
+        price += 8.0 if before.text.lower() in _SMALL else 0.0
+    return _CUT_PRICE + price - _PAUSE_SHARE * pause * (0.25 if price < 0 else 1.0)

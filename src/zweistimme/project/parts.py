@@ -1,0 +1,111 @@
+"""Finding the parts of a project, and putting changed ones back. What edits are made of."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from typing import TypeVar
+
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Line, Project, Segment, Speaker, Version
+
+V = TypeVar("V")
+Order = tuple[int, str]
+
+
+def with_key(mapping: Mapping[str, V], key: str, value: V) -> dict[str, V]:
+    """*mapping* with one more, or another, value."""
+    return {**mapping, key: value}
+
+
+def in_order(segments: Iterable[Segment]) -> tuple[Segment, ...]:
+    """Segments as a project keeps them: by start, then by id."""
+    return tuple(sorted(segments, key=order))
+
+
+def order(segment: Segment) -> Order:
+    """What segments are sorted by."""
+    return segment.start_us, segment.id
+
+
+def find_segment(project: Project, segment_id: str) -> Segment:
+    """The segment with this id, or an EditError."""
+    for segment in project.segments:
+        if segment.id == segment_id:
+            return segment
+    raise EditError(f"There is no segment {segment_id} in this project.")
+
+
+def find_segments(project: Project, segment_ids: Iterable[str]) -> list[Segment]:
+    """The segments with these ids in order of time, or an EditError."""
+    wanted = set(segment_ids)
+    found = [segment for segment in project.segments if segment.id in wanted]
+    if len(found) < len(wanted):
+        missing = ", ".join(sorted(wanted - {segment.id for segment in found}))
+        raise EditError(f"There is no segment {missing} in this project.")
+    return found
+
+
+def find_speaker(project: Project, speaker_id: str) -> Speaker:
+    """The speaker with this id, or an EditError."""
+    try:
+        return project.speakers[speaker_id]
+    except KeyError:
+        raise EditError(f"There is no speaker {speaker_id} in this project.") from None
+
+
+def find_version(project: Project, tag: str) -> Version:
+    """The version with this language tag, or an EditError that lists those there are."""
+    try:
+        return project.versions[tag]
+    except KeyError:
+        there = ", ".join(project.versions) or "none yet"
+        raise EditError(f"This project has no version {tag}. Versions: {there}.") from None
+
+
+def find_line(project: Project, tag: str, segment_id: str) -> Line:
+    """The line of a segment in a version, or an EditError."""
+    line = find_version(project, tag).lines.get(segment_id)
+    if line is None:
+        raise EditError(f"Segment {segment_id} has no line in {tag} yet. Translate it or write it by hand first.")
+    return line
+
+
+def put_version(project: Project, version: Version) -> Project:
+    return replace(project, versions=with_key(project.versions, version.tag, version))
+
+
+def put_segments(project: Project, changed: Iterable[Segment], gone: Iterable[str] = ()) -> Project:
+    """*changed* segments in place of those with the same ids, or as new ones; those *gone* left out."""
+    by_id = {segment.id: segment for segment in changed}
+    away = {*by_id, *gone}
+    kept = [segment for segment in project.segments if segment.id not in away]
+    starts = [order(segment) for segment in kept] if by_id else []
+    for shift, segment in enumerate(sorted(by_id.values(), key=order)):
+        kept.insert(bisect_left(starts, order(segment)) + shift, segment)
+    return replace(project, segments=tuple(kept))
+
+
+def put_segment(project: Project, changed: Segment) -> Project:
+    return put_segments(project, [changed])
+
+
+def put_line(project: Project, tag: str, line: Line) -> Project:
+    version = find_version(project, tag)
+    return put_version(project, replace(version, lines=with_key(version.lines, line.segment_id, line)))
+
+
+def new_id(taken: Iterable[str], prefix: str, width: int = 1) -> str:
+    """An id nobody has: the prefix and the number after the highest.
+
+    >>> new_id(["s0001", "s0007", "x"], "s", 4)
+    's0008'
+    """
+    numbers = [int(key[len(prefix) :]) for key in taken if key.startswith(prefix) and key[len(prefix) :].isdigit()]
+    return f"{prefix}{max(numbers, default=0) + 1:0{width}d}"
+
+
+def new_segment_id(project: Project) -> str:
+    """An id for one more segment. Lines of segments that are gone keep nobody's id: they went with them."""
+    return new_id((segment.id for segment in project.segments), "s", 4)

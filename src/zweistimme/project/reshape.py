@@ -1,0 +1,140 @@
+"""Edits that change what is one segment and what is two: split, merge, and cut a stretch anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from zweistimme.project.carrying import merge_version, split_version
+from zweistimme.project.cutting import CutLimits, cut_places
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Project, Segment, Word
+from zweistimme.project.parts import find_segment, find_segments, new_segment_id, put_segments
+from zweistimme.project.transcript import SHORTEST_SEGMENT_US
+from zweistimme.project.words import place_to_split, spoken_words, squeezed, text_of
+
+
+def split_segment(project: Project, segment_id: str, at_us: int) -> Project:
+    """Split a segment between the two words whose gap lies nearest to a time; one without words at that time."""
+    segment = find_segment(project, segment_id)
+    words = spoken_words(segment)
+    if len(words) == 1:
+        raise EditError(f"“{words[0].text}” is one word, and a segment is never split inside a word.")
+    if words:
+        return split_before(project, segment_id, place_to_split(words, at_us))
+    return _split(project, segment, (at_us, at_us), (), ())
+
+
+def split_before(project: Project, segment_id: str, place: int) -> Project:
+    """Split a segment before its word number *place*, counted from 0."""
+    segment = find_segment(project, segment_id)
+    words = spoken_words(segment)
+    if not 0 < place < len(words):
+        raise EditError("A segment can be split before any of its words but the first.")
+    return _split(project, segment, _edges(words, place), words[:place], words[place:])
+
+
+def _edges(words: Sequence[Word], place: int) -> tuple[int, int]:
+    """Where the first half ends and the second starts: at their words, which may overlap a little when heard so."""
+    end, start = words[place - 1].end_us, words[place].start_us
+    return (end, start) if end <= start else ((end + start) // 2, (end + start) // 2)
+
+
+def _split(
+    project: Project, whole: Segment, edges: tuple[int, int], before: Sequence[Word], after: Sequence[Word]
+) -> Project:
+    end, start = edges
+    if end - whole.start_us < SHORTEST_SEGMENT_US or whole.end_us - start < SHORTEST_SEGMENT_US:
+        raise EditError("One half would last less than 0.1 seconds. Split at another word.")
+    left = replace(
+        whole,
+        end_us=end,
+        text=text_of(before),
+        words=squeezed(before, whole.start_us, end),
+        fillers=tuple(w for w in whole.fillers if w.start_us < start),
+    )
+    right = replace(
+        whole,
+        id=new_segment_id(project),
+        start_us=start,
+        text=text_of(after),
+        words=squeezed(after, start, whole.end_us),
+        fillers=tuple(w for w in whole.fillers if w.start_us >= start),
+    )
+    versions = {tag: split_version(project, version, whole, (left, right)) for tag, version in project.versions.items()}
+    return replace(put_segments(project, (left, right)), versions=versions)
+
+
+def merge_segments(project: Project, segment_ids: Iterable[str]) -> Project:
+    """Make one segment out of several. It has the id and the speaker of the first."""
+    parts = find_segments(project, segment_ids)
+    if len(parts) < 2:
+        raise EditError("It takes two segments to merge. Select the one that comes first, or several.")
+    timed = any(segment.words for segment in parts)
+    words = tuple(sorted((w for s in parts for w in spoken_words(s)), key=lambda w: w.start_us)) if timed else ()
+    merged = replace(
+        parts[0],
+        end_us=max(segment.end_us for segment in parts),
+        text=text_of(words) if timed else " ".join(s.text for s in parts if s.text),
+        words=words,
+        fillers=tuple(sorted((w for s in parts for w in s.fillers), key=lambda w: w.start_us)),
+        on_screen=any(segment.on_screen for segment in parts),
+    )
+    versions = {tag: merge_version(project, version, parts, merged) for tag, version in project.versions.items()}
+    gone = [segment.id for segment in parts[1:]]
+    return replace(put_segments(project, [merged], gone), versions=versions)
+
+
+def next_of_speaker(project: Project, segment_id: str) -> Segment:
+    """The segment that follows, or an EditError if it is somebody else's."""
+    here = find_segment(project, segment_id)
+    place = project.segments.index(here)
+    if place + 1 == len(project.segments):
+        raise EditError("This is the last segment; nothing follows that it could be merged with.")
+    return project.segments[place + 1]
+
+
+def recut(project: Project, segment_ids: Iterable[str], limits: CutLimits) -> Project:
+    """Cut a stretch anew with other limits. Only edges that move are touched: segments that stay as they were keep
+    all they have, the others carry their lines and takes along."""
+    for run in _runs(find_segments(project, segment_ids)):
+        words = [word for segment in run for word in spoken_words(segment)]
+        counts = [len(spoken_words(segment)) for segment in run]
+        there = {sum(counts[:k]) for k in range(1, len(counts))}
+        wanted = set(cut_places(words, limits))
+        project = _with_edges(project, run, counts, there, wanted)
+    return project
+
+
+def _runs(segments: Sequence[Segment]) -> list[list[Segment]]:
+    """Stretches of one speaker with words, nothing of it overlapping."""
+    runs: list[list[Segment]] = []
+    for segment in segments:
+        if not segment.text:
+            continue
+        last = runs[-1][-1] if runs else None
+        if last is not None and last.speaker_id == segment.speaker_id and last.end_us <= segment.start_us:
+            runs[-1].append(segment)
+        else:
+            runs.append([segment])
+    return runs
+
+
+def _with_edges(
+    project: Project, run: Sequence[Segment], counts: Sequence[int], there: set[int], wanted: set[int]
+) -> Project:
+    """Edges are counted in words from the start of the run: those no longer wanted are merged away, then new ones
+    cut, the last first so that the counts before them stay true."""
+    kept = sorted(there & wanted)
+    total = sum(counts)
+    for low, high in zip([0, *kept], [*kept, total], strict=True):
+        group, before = [], 0
+        for segment, count in zip(run, counts, strict=True):
+            if low <= before < high:
+                group.append(segment.id)
+            before += count
+        if len(group) > 1:
+            project = merge_segments(project, group)
+        for place in sorted((p for p in wanted if low < p < high), reverse=True):
+            project = split_before(project, group[0], place - low)
+    return project

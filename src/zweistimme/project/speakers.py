@@ -1,0 +1,81 @@
+"""Edits of the people heard in a programme."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Project, Speaker
+from zweistimme.project.parts import find_segments, find_speaker, new_id, put_segments, with_key
+
+
+def assign_speaker(project: Project, segment_ids: Iterable[str], speaker_id: str) -> Project:
+    """Give segments to another speaker."""
+    find_speaker(project, speaker_id)
+    moved = [s for s in find_segments(project, segment_ids) if s.speaker_id != speaker_id]
+    return put_segments(project, [replace(s, speaker_id=speaker_id) for s in moved]) if moved else project
+
+
+def rename_speaker(project: Project, speaker_id: str, name: str) -> Project:
+    """Give a speaker a name, unlike any other speaker's."""
+    speaker = find_speaker(project, speaker_id)
+    named = replace(speaker, name=_free_name(project, name, speaker_id))
+    return replace(project, speakers=with_key(project.speakers, speaker_id, named))
+
+
+def _free_name(project: Project, name: str, speaker_id: str = "") -> str:
+    name = " ".join(name.split())
+    if not name:
+        raise EditError("A speaker needs a name.")
+    if any(s.name == name and s.id != speaker_id for s in project.speakers.values()):
+        raise EditError(f"Another speaker is already called {name}.")
+    return name
+
+
+def add_speaker(project: Project, name: str) -> Project:
+    """One more person; the last of ``project.speakers``."""
+    speaker = Speaker(new_id(project.speakers, "p"), _free_name(project, name))
+    return replace(project, speakers=with_key(project.speakers, speaker.id, speaker))
+
+
+def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
+    """Two speakers were one: the second takes over all the first said, and its voices where it has none."""
+    if speaker_id == into_id:
+        return project
+    gone, kept = find_speaker(project, speaker_id), find_speaker(project, into_id)
+    spoken = [s.id for s in project.segments if s.speaker_id == speaker_id]
+    project = assign_speaker(project, spoken, into_id)
+    versions = {}
+    for tag, version in project.versions.items():
+        cast = {key: voice for key, voice in version.cast.items() if key != speaker_id}
+        if speaker_id in version.cast:
+            cast.setdefault(into_id, version.cast[speaker_id])
+        versions[tag] = version if cast == version.cast else replace(version, cast=cast)
+    speakers = {key: speaker for key, speaker in project.speakers.items() if key != speaker_id}
+    if kept.pitch_hz is None:
+        speakers[into_id] = replace(kept, pitch_hz=gone.pitch_hz)
+    return replace(project, speakers=speakers, versions=versions)
+
+
+def remove_speaker(project: Project, speaker_id: str) -> Project:
+    """Take away a speaker who says nothing."""
+    speaker = find_speaker(project, speaker_id)
+    count = sum(s.speaker_id == speaker_id for s in project.segments)
+    if count:
+        lines = f"{count} segment{'s' if count > 1 else ''}"
+        raise EditError(f"{speaker.name} speaks {lines}. Give them to somebody else first, or merge the speakers.")
+    versions = {
+        tag: replace(version, cast={key: voice for key, voice in version.cast.items() if key != speaker_id})
+        if speaker_id in version.cast
+        else version
+        for tag, version in project.versions.items()
+    }
+    kept = {key: one for key, one in project.speakers.items() if key != speaker_id}
+    return replace(project, speakers=kept, versions=versions)
+
+
+def set_pitches(project: Project, pitches: Mapping[str, float]) -> Project:
+    """Keep the measured pitch of speakers, in Hz."""
+    known = {key: replace(project.speakers[key], pitch_hz=hz) for key, hz in pitches.items() if key in project.speakers}
+    return replace(project, speakers={**project.speakers, **known})

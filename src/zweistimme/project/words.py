@@ -1,0 +1,97 @@
+"""The words of a segment and their times. A segment's words, where it has any, are its text split at spaces."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from difflib import SequenceMatcher
+from typing import Final
+
+from zweistimme.project.model import Segment, Word
+
+LEAST_WORD_US: Final = 10_000
+_WIDTH_OF_SPACE: Final = 1
+
+
+def text_of(words: Sequence[Word]) -> str:
+    """The text that words make."""
+    return " ".join(word.text for word in words)
+
+
+def spread(texts: Sequence[str], start_us: int, end_us: int) -> tuple[Word, ...]:
+    """Words that share ``[start, end)`` by their letters.
+
+    >>> [(w.start_us, w.end_us) for w in spread(["a", "abc"], 0, 60)]
+    [(0, 20), (20, 60)]
+    """
+    total = sum(len(text) + _WIDTH_OF_SPACE for text in texts)
+    edges, before = [], 0
+    for text in texts:
+        edges.append(start_us + (end_us - start_us) * before // total)
+        before += len(text) + _WIDTH_OF_SPACE
+    return tuple(Word(text, a, b) for text, a, b in zip(texts, edges, [*edges[1:], end_us], strict=True))
+
+
+def spoken_words(segment: Segment) -> tuple[Word, ...]:
+    """The segment's words; where their times are not known, spread over the segment by their letters."""
+    return segment.words or (spread(segment.text.split(), segment.start_us, segment.end_us) if segment.text else ())
+
+
+def retimed(segment: Segment, texts: Sequence[str]) -> tuple[Word, ...]:
+    """Words that are still there keep their times; new ones share the room of those they replace, or what lies
+    between their neighbours."""
+    old = segment.words
+    if not old:
+        return spread(texts, segment.start_us, segment.end_us) if texts else ()
+    matcher = SequenceMatcher(a=[w.text for w in old], b=texts, autojunk=False)
+    words: list[Word] = []
+    for kind, a0, a1, b0, b1 in matcher.get_opcodes():
+        if kind == "equal":
+            words.extend(old[a0:a1])
+        elif kind == "replace":
+            words.extend(spread(texts[b0:b1], old[a0].start_us, old[a1 - 1].end_us))
+        elif kind == "insert":
+            start = words[-1].end_us if words else min(segment.start_us, old[0].start_us)
+            end = old[a1].start_us if a1 < len(old) else max(segment.end_us, start)
+            words.extend(spread(texts[b0:b1], start, max(start, end)))
+    return tuple(words)
+
+
+def squeezed(words: Sequence[Word], start_us: int, end_us: int) -> tuple[Word, ...]:
+    """Words brought into ``[start, end)``: those inside keep their times, those that stick out share what is left
+    on their side. Order is kept and no word is lost."""
+    if all(start_us <= w.start_us and w.end_us <= end_us for w in words):
+        return tuple(words)
+    inside = [k for k, w in enumerate(words) if start_us <= w.start_us and w.end_us <= end_us]
+    if not inside:
+        return _scaled(words, start_us, end_us)
+    first, last = inside[0], inside[-1] + 1
+    room_before, room_after = words[first].start_us - start_us, end_us - words[last - 1].end_us
+    if room_before < first * LEAST_WORD_US or room_after < (len(words) - last) * LEAST_WORD_US:
+        return _scaled(words, start_us, end_us)
+    return (
+        *_scaled(words[:first], start_us, words[first].start_us),
+        *words[first:last],
+        *_scaled(words[last:], words[last - 1].end_us, end_us),
+    )
+
+
+def _scaled(words: Sequence[Word], start_us: int, end_us: int) -> tuple[Word, ...]:
+    """Words moved and scaled as a whole, to begin and end with the interval."""
+    if not words:
+        return ()
+    origin, length = words[0].start_us, max(1, words[-1].end_us - words[0].start_us)
+
+    def moved(time_us: int) -> int:
+        return start_us + min(max(time_us - origin, 0), length) * (end_us - start_us) // length
+
+    return tuple(replace(w, start_us=moved(w.start_us), end_us=moved(w.end_us)) for w in words)
+
+
+def place_to_split(words: Sequence[Word], at_us: int) -> int:
+    """The place between two words, counted from 1, that lies nearest to a time: never inside a word.
+
+    >>> place_to_split(spread(["a", "abc"], 0, 60), 55)
+    1
+    """
+    return min(range(1, len(words)), key=lambda k: abs((words[k - 1].end_us + words[k].start_us) // 2 - at_us))
