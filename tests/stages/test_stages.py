@@ -14,7 +14,9 @@ from hypothesis import strategies as st
 
 from helpers import project_with, speechlike, work_on, write_sound
 from zweistimme.demo.script import BED, MEDIA, data_file
-from zweistimme.formats.captions import Cue, read_captions
+from zweistimme.formats.captions import read_captions
+from zweistimme.formats.cue import Cue, Reading
+from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
 from zweistimme.project import edits
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
@@ -30,8 +32,8 @@ from zweistimme.stages.cast import check_cast
 from zweistimme.stages.handover import MANIFEST, hand_over
 from zweistimme.stages.mix import write_mix
 from zweistimme.stages.pipeline import next_step, run_step
-from zweistimme.stages.transcribe import transcript_from_cues
-from zweistimme.stages.translate import translation_from_cues
+from zweistimme.stages.transcribe import transcript_from_file
+from zweistimme.stages.translate import translation_from_file
 from zweistimme.stages.voice import import_takes, voice
 from zweistimme.store.document import Document
 
@@ -67,6 +69,10 @@ def test_a_bed_of_another_length_is_said(tmp_path: Path) -> None:
     assert "The bed lasts 0:03.0, the programme 0:05.0." in said
 
 
+def as_transcript(cues: list[Cue]) -> Transcript:
+    return from_reading(Reading(tuple(cues)), Path("x.srt"))
+
+
 def test_captions_as_transcript(blank: Document) -> None:
     said: list[str] = []
     cues = [
@@ -75,22 +81,23 @@ def test_captions_as_transcript(blank: Document) -> None:
         Cue(18_000_000, 23_000_000, "Late.", "Tobin"),
         Cue(40_000_000, 41_000_000, "Too late.", "Tobin"),
     ]
-    transcript_from_cues(work_on(blank, said), cues, Path("x.srt"))
+    transcript_from_file(work_on(blank, said), as_transcript(cues), Path("x.srt"))
     names = [blank.project.speakers[s.speaker_id].name for s in blank.project.segments]
     assert names == ["Mira", "Mira", "Tobin"]
     assert blank.project.segments[0].text == "Hello there."
     assert blank.project.segments[2].end_us == 20_000_000
     assert len(said) == 2
-    with pytest.raises(FormatError, match="start after the programme ends"):
-        transcript_from_cues(work_on(blank), cues[3:], Path("x.srt"))
+    with pytest.raises(FormatError, match="starts after the programme ends"):
+        transcript_from_file(work_on(blank), as_transcript(cues[3:]), Path("x.srt"))
 
 
 def test_translations_are_matched_by_time(blank: Document) -> None:
-    transcript_from_cues(
-        work_on(blank),
-        [Cue(1_000_000, 3_000_000, "One."), Cue(4_000_000, 6_000_000, "Two."), Cue(9_000_000, 10_000_000, "Three.")],
-        Path("x.srt"),
-    )
+    spoken = [
+        Cue(1_000_000, 3_000_000, "One."),
+        Cue(4_000_000, 6_000_000, "Two."),
+        Cue(9_000_000, 10_000_000, "Three."),
+    ]
+    transcript_from_file(work_on(blank), as_transcript(spoken), Path("x.srt"))
     said: list[str] = []
     cues = [
         Cue(900_000, 2_000_000, "Eins"),
@@ -98,7 +105,7 @@ def test_translations_are_matched_by_time(blank: Document) -> None:
         Cue(3_900_000, 6_100_000, "Zwei."),
         Cue(15_000_000, 16_000_000, "Niemand."),
     ]
-    translation_from_cues(work_on(blank, said), "de-DE", cues, Path("de.srt"))
+    translation_from_file(work_on(blank, said), "de-DE", Reading(tuple(cues)), Path("de.srt"))
     lines = blank.project.versions["de-DE"].lines
     assert [line.text for line in lines.values()] == ["Eins und ein halb.", "Zwei."]
     assert any("no segment at 0:15.0" in text for text in said)
@@ -107,8 +114,8 @@ def test_translations_are_matched_by_time(blank: Document) -> None:
 
 def test_clips_of_ones_own(blank: Document, tmp_path: Path) -> None:
     cues = [Cue(k * 4_000_000, k * 4_000_000 + 2_000_000, f"Line {k}.") for k in range(4)]
-    transcript_from_cues(work_on(blank), cues, Path("x.srt"))
-    translation_from_cues(work_on(blank), "de-DE", cues, Path("de.srt"))
+    transcript_from_file(work_on(blank), as_transcript(cues), Path("x.srt"))
+    translation_from_file(work_on(blank), "de-DE", Reading(tuple(cues)), Path("de.srt"))
     clips = tmp_path / "clips"
     clips.mkdir()
     write_sound(clips / "001.wav", 1.8)
@@ -294,7 +301,7 @@ def test_the_hand_over_is_complete_and_measured(demo: Document, tmp_path: Path) 
         ("video", "und"), ("audio", "eng"), ("audio", "ger"), ("audio", "spa"),
         ("subtitle", "ger"), ("subtitle", "spa"), ("subtitle", "eng"),
     ]  # fmt: skip
-    assert len(read_captions(next(out.glob("*.de-DE.srt")))) == by_kind["captions"][0]["measured"]["count"]
+    assert len(read_captions(next(out.glob("*.de-DE.srt"))).cues) == by_kind["captions"][0]["measured"]["count"]
     assert next_step(demo.project, "de-DE") is None
     demo.apply("Write", lambda p: edits.set_line_text(p, "de-DE", p.segments[0].id, "Anders."))
     assert progress(demo.project, demo.project.versions["de-DE"])[Step.HANDOVER].stale == 1

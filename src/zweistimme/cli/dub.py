@@ -12,7 +12,7 @@ from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.options import EngineOption, PreferOption, StyleOption, engine_choices, pairs
 from zweistimme.cli.steps import run_for, run_transcribe
 from zweistimme.formats.captions import read_captions
-from zweistimme.formats.script import read_script
+from zweistimme.formats.transcripts import read_transcript
 from zweistimme.media.probe import file_identity, probe, title_from
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
@@ -22,8 +22,8 @@ from zweistimme.project.model import Preference, Project, Style
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
-from zweistimme.stages.transcribe import transcript_from_cues
-from zweistimme.stages.translate import open_translations, translation_from_cues
+from zweistimme.stages.transcribe import transcript_from_file
+from zweistimme.stages.translate import open_translations, translation_from_file
 from zweistimme.stages.voice import import_takes, open_takes
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE
@@ -94,14 +94,12 @@ def _transcript(document: Document, captions: Path | None, script: Path | None) 
     if given is None:
         run_transcribe(document)
         return
-    cues = read_captions(given) if captions else read_script(given)
-    run(document, f"Transcript from {given.name}", transcript_from_cues, cues, given)
+    run(document, f"Transcript from {given.name}", transcript_from_file, read_transcript(given), given)
 
 
 def _version(document: Document, tag: str, translation: Path | None, takes: Path | None) -> None:
     if translation and not document.project.versions[tag].lines:
-        cues = read_captions(translation)
-        run(document, f"Translation {tag}", translation_from_cues, tag, cues, translation)
+        run(document, f"Translation {tag}", translation_from_file, tag, read_captions(translation), translation)
     if open_translations(document.project, tag) and not translation:
         run_for(document, Step.TRANSLATION, tag)
     if takes and not document.project.versions[tag].takes:

@@ -57,7 +57,7 @@ def engine_choices(values: Sequence[str]) -> dict[Role, str]:
 
 def hints_from(file: Path | None) -> tuple[str, ...]:
     """The lines of a file of hints that are not empty."""
-    lines = read_text(file).splitlines() if file else []
+    lines = read_text(file)[0].splitlines() if file else []
     return tuple(line.strip()[:500] for line in lines if line.strip())[:5_000]
 
 

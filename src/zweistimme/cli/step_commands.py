@@ -14,7 +14,7 @@ from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
-from zweistimme.formats.script import read_script
+from zweistimme.formats.transcripts import read_transcript
 from zweistimme.project.edits import allow_substitutes, cast_voice
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import Step
@@ -23,8 +23,8 @@ from zweistimme.project.model import Project
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.estimate import ASKING
-from zweistimme.stages.transcribe import transcript_from_cues
-from zweistimme.stages.translate import translation_from_cues
+from zweistimme.stages.transcribe import transcript_from_file
+from zweistimme.stages.translate import translation_from_file
 from zweistimme.stages.voice import import_takes
 from zweistimme.store.document import Document
 
@@ -57,8 +57,7 @@ def transcribe(
             maybe = tuple(map(language_tag, candidates))
             run_transcribe(document, candidates=maybe, hints=hints_from(hints), speakers=speakers)
         else:
-            cues = read_captions(given) if captions else read_script(given)
-            run(document, "Transcript", transcript_from_cues, cues, given)
+            run(document, "Transcript", transcript_from_file, read_transcript(given), given)
 
 
 def translate(
@@ -74,8 +73,7 @@ def translate(
             if file is None:
                 run_for(document, Step.TRANSLATION, tag)
                 continue
-            cues = read_captions(file)
-            run(document, f"Translation {tag}", translation_from_cues, tag, cues, file)
+            run(document, f"Translation {tag}", translation_from_file, tag, read_captions(file), file)
 
 
 def cast(

@@ -254,7 +254,7 @@ def _from_ctm(text: str, who: str) -> list[HeardSegment]:
 def _from_captions(text: str, kind: str, who: str) -> list[HeardSegment]:
     """Each caption is a segment; its words share its time by their letters."""
     segments = []
-    for cue in parse_captions(text, where=who, is_vtt=kind == "vtt"):
+    for cue in parse_captions(text, where=who, is_vtt=kind == "vtt").cues:
         parts = cue.text.split()
         letters = [0]
         for part in parts:

@@ -5,67 +5,84 @@ from __future__ import annotations
 import html
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import replace
 from pathlib import Path
 from typing import Final
 
+from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
 
-
-@dataclass(frozen=True, slots=True)
-class Cue:
-    """One caption: ``[start, end)``, its lines, and who speaks if the file says so."""
-
-    start_us: int
-    end_us: int
-    text: str
-    speaker: str = ""
-
-
 _TIME = r"(?:(\d{1,4}):)?(\d{1,2}):(\d{2})[.,](\d{1,3})"
 _ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}")
+_LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
+_NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
 _SPAN: Final = re.compile(r"<v(?:\.[^\s>]*)?\s+([^>]+)>")
 _TAG: Final = re.compile(r"</?[a-zA-Z][^>]*>|<\d[\d:.]*>|\{\\[^}]*\}")
 _NAME: Final = re.compile(r"^([^\W\d_][\w .'’\-]{0,30}?):\s+(?=\S)")
 
 
-def read_captions(path: Path) -> list[Cue]:
-    """Cues of an SRT or WebVTT file, sorted by start."""
-    text = read_text(path)
-    cues = parse_captions(text, where=str(path), is_vtt=text.lstrip().startswith("WEBVTT"))
-    if not cues:
+def read_captions(path: Path) -> Reading:
+    """The cues of an SRT or WebVTT file."""
+    text, repairs = read_text(path)
+    reading = parse_captions(text, where=str(path), is_vtt=text.lstrip().startswith("WEBVTT"))
+    if not reading.cues:
         raise FormatError(f"{path} holds no captions. Give a SubRip (.srt) or WebVTT (.vtt) file.")
-    return cues
+    return replace(reading, repairs=(*repairs, *reading.repairs))
 
 
-def parse_captions(text: str, *, where: str, is_vtt: bool) -> list[Cue]:
-    """Cues of a text. A cue with no words is left out; one that ends before it starts is refused with its line."""
+def parse_captions(text: str, *, where: str, is_vtt: bool) -> Reading:
+    """The cues of a text. What can safely be put right is, and said; a time that cannot be read is refused."""
     lines = text.split("\n")
-    cues: list[Cue] = []
-    number = 0
+    found: list[Found] = []
+    stray: list[Repair] = []
+    tags = number = head = 0
     while number < len(lines):
         match = _ARROW.match(lines[number])
         if not match:
-            if "-->" in lines[number] and not lines[number].startswith("NOTE"):
-                raise FormatError(f"{where}, line {number + 1}: “{lines[number].strip()[:60]}” is not a caption time.")
+            head = number if number == 0 or not lines[number - 1].strip() else head
+            beside = lines[head].startswith(_NO_CUES)
+            if "-->" in lines[number] and not beside:
+                raise _no_time(where, number, lines[number])
+            named = number + 1 < len(lines) and _ARROW.match(lines[number + 1])
+            if lines[number].strip() and not (beside or named or lines[number].strip().isdigit()):
+                words = lines[number].strip()[:40]
+                stray.append(Repair(f"{where}, line {number + 1}", f"“{words}” belongs to no caption and is left out"))
             number += 1
             continue
-        at = number + 1
-        start, end = _time(match, 0), _time(match, 5)
-        if end <= start or start < 0:
-            raise FormatError(f"{where}, line {at}: this caption ends before it starts. Correct its times.")
+        place = f"{where}, line {number + 1}"
         number += 1
         body: list[str] = []
         while number < len(lines) and lines[number].strip() and not _ARROW.match(lines[number]):
+            if _LIKE_TIME.match(lines[number]):
+                raise _no_time(where, number, lines[number])
             body.append(lines[number])
             number += 1
         if number < len(lines) and body and _ARROW.match(lines[number]) and body[-1].strip().isdigit():
             body.pop()  # the next cue's number, where the blank line is missing
-        cue = _cue(start, end, body, is_vtt=is_vtt)
-        if cue.text:
-            cues.append(cue)
-    return sorted(cues, key=lambda cue: (cue.start_us, cue.end_us))
+        cue, removed = _cue(_time(match, 0), _time(match, 5), body, is_vtt=is_vtt)
+        tags += removed
+        found.append(Found(place, cue))
+    cues, repairs = mended(found)
+    repairs += stray
+    if tags:
+        repairs.append(Repair("", f"{tags:,} tag{'s' if tags > 1 else ''} for type and colour left out"))
+    return Reading(cues, tuple(repairs), _language(lines) if is_vtt else "")
+
+
+def _no_time(where: str, number: int, line: str) -> FormatError:
+    return FormatError(f"{where}, line {number + 1}: “{line.strip()[:60]}” is not a caption time. Correct it.")
+
+
+def _language(lines: list[str]) -> str:
+    """What the head of a WebVTT file says of its language."""
+    for line in lines[:20]:
+        name, colon, value = line.partition(":")
+        if colon and name.strip().lower() == "language":
+            return value.strip()
+        if "-->" in line:
+            break
+    return ""
 
 
 def _time(match: re.Match[str], first: int) -> int:
@@ -75,18 +92,21 @@ def _time(match: re.Match[str], first: int) -> int:
     return (-total if sign else total) * 1000
 
 
-def _cue(start: int, end: int, body: list[str], *, is_vtt: bool) -> Cue:
+def _cue(start: int, end: int, body: list[str], *, is_vtt: bool) -> tuple[Cue, int]:
+    """A cue, and how many tags were taken out of it."""
     text = "\n".join(line.strip() for line in body)
     speaker = ""
     span = _SPAN.search(text)
     if span:
-        speaker = span.group(1).strip()
-    text = _TAG.sub("", text)
+        speaker = html.unescape(span.group(1)).strip()
+    text, tags = _TAG.subn("", text)
+    if span:
+        tags -= 1 + body[-1].endswith("</v>")
     text = html.unescape(text) if is_vtt else text
     name = _NAME.match(text)
     if name and not speaker and _is_name(name.group(1)):
         speaker, text = name.group(1).strip(), text[name.end() :]
-    return Cue(start, end, text.strip(), speaker)
+    return Cue(start, end, "\n".join(line for line in text.strip().split("\n") if line.strip()), speaker), tags
 
 
 def _is_name(text: str) -> bool:
@@ -95,13 +115,18 @@ def _is_name(text: str) -> bool:
     return len(words) <= 3 and all(word[0].isupper() or word[0].isdigit() for word in words)
 
 
-def write_srt(cues: Iterable[Cue]) -> str:
-    """SubRip; a speaker is not written."""
-    blocks = [
-        f"{number}\n{_stamp(cue.start_us, ',')} --> {_stamp(cue.end_us, ',')}\n{cue.text}\n"
-        for number, cue in enumerate(cues, 1)
-    ]
+def write_srt(cues: Iterable[Cue], *, names: bool = False) -> str:
+    """SubRip. It has no place for a speaker; with *names* one stands before the words where it changes nothing else."""
+    blocks = []
+    for number, cue in enumerate(cues, 1):
+        name = f"{cue.speaker}: " if names and _is_written_name(cue.speaker) else ""
+        blocks.append(f"{number}\n{_stamp(cue.start_us, ',')} --> {_stamp(cue.end_us, ',')}\n{name}{cue.text}\n")
     return "\n".join(blocks)
+
+
+def _is_written_name(name: str) -> bool:
+    """Whether a name before a colon is read back as one."""
+    return bool(name) and bool(_NAME.match(f"{name}: x")) and _is_name(name)
 
 
 def write_vtt(cues: Iterable[Cue], tag: str) -> str:

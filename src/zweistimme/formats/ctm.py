@@ -1,44 +1,102 @@
-"""CTM, the time-marked words of NIST's scoring tools: ``file channel start duration word [confidence]`` a line."""
+"""CTM and RTTM, the files of NIST's scoring tools: words with their times, and who speaks when.
+
+CTM has ``file channel start duration word [confidence]`` a line, RTTM ``SPEAKER file channel start duration <NA>
+<NA> name <NA> <NA>``; both in seconds.
+"""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from zweistimme.project.errors import FormatError
-from zweistimme.project.times import seconds_to_us
+from zweistimme.project.model import Word
+from zweistimme.project.times import SECOND_US, seconds_to_us
+
+_LONGEST_S = 1e6
 
 
 @dataclass(frozen=True, slots=True)
-class MarkedWord:
-    """A word and its time."""
+class Turn:
+    """Somebody speaks in ``[start, end)``."""
 
-    text: str
     start_us: int
     end_us: int
-    confidence: float = 1.0
+    speaker: str
 
 
-def parse_ctm(text: str, where: str) -> list[MarkedWord]:
+def parse_ctm(text: str, where: str) -> list[Word]:
     """Words in order of time. Lines that begin with ``;;`` are comments; a wrong line is named.
 
     >>> parse_ctm("demo 1 0.50 0.25 tide 0.9", "x.ctm")
-    [MarkedWord(text='tide', start_us=500000, end_us=750000, confidence=0.9)]
+    [Word(text='tide', start_us=500000, end_us=750000, confidence=0.9, filler=False)]
     """
     words = []
-    for number, line in enumerate(text.splitlines(), 1):
-        if not line.strip() or line.startswith(";;"):
-            continue
+    for number, line in _lines(text):
         fields = line.split()
         try:
             start, length = float(fields[2]), float(fields[3])
-            confidence = float(fields[5]) if len(fields) > 5 else 1.0
+            confidence = float(fields[5]) if len(fields) > 5 and fields[5] != "NA" else 1.0
             word = fields[4]
         except (IndexError, ValueError):
             raise FormatError(
                 f"{where}, line {number}: “{line[:60]}” is not CTM (file channel start duration word confidence)."
             ) from None
-        if not (0 <= start < 1e6 and 0 <= length < 1e6):
-            raise FormatError(f"{where}, line {number}: the time of “{word}” makes no sense.")
-        share = min(max(confidence, 0.0), 1.0)
-        words.append(MarkedWord(word, seconds_to_us(start), seconds_to_us(start + length), share))
+        _check_times(start, length, f"{where}, line {number}: the time of “{word}”")
+        share = min(max(confidence, 0.0), 1.0) if math.isfinite(confidence) else 0.0
+        words.append(Word(word, seconds_to_us(start), seconds_to_us(start + length), share))
     return sorted(words, key=lambda word: (word.start_us, word.end_us))
+
+
+def parse_rttm(text: str, where: str) -> list[Turn]:
+    """Turns in order of time; lines of other types than SPEAKER are passed over.
+
+    >>> parse_rttm("SPEAKER demo 1 3.4 4.5 <NA> <NA> Mira <NA> <NA>", "x.rttm")
+    [Turn(start_us=3400000, end_us=7900000, speaker='Mira')]
+    """
+    turns = []
+    for number, line in _lines(text):
+        fields = line.split()
+        if fields[0] != "SPEAKER":
+            continue
+        try:
+            start, length, speaker = float(fields[3]), float(fields[4]), fields[7]
+        except (IndexError, ValueError):
+            raise FormatError(f"{where}, line {number}: “{line[:60]}” is not a SPEAKER line of RTTM.") from None
+        _check_times(start, length, f"{where}, line {number}: the time")
+        turns.append(Turn(seconds_to_us(start), seconds_to_us(start + length), speaker.replace("_", " ")))
+    return sorted(turns, key=lambda turn: (turn.start_us, turn.end_us))
+
+
+def _lines(text: str) -> Iterator[tuple[int, str]]:
+    for number, line in enumerate(text.splitlines(), 1):
+        if line.strip() and not line.startswith(";;"):
+            yield number, line
+
+
+def _check_times(start: float, length: float, what: str) -> None:
+    if not (0 <= start < _LONGEST_S and 0 <= length < _LONGEST_S):
+        raise FormatError(f"{what} makes no sense. Times are seconds from the beginning.")
+
+
+def write_ctm(words: Iterable[Word], name: str) -> str:
+    """CTM to the microsecond."""
+    file = name.replace(" ", "_") or "programme"
+    return "".join(
+        f"{file} 1 {_s(w.start_us)} {_s(w.end_us - w.start_us)} {w.text} {w.confidence:.3f}\n" for w in words
+    )
+
+
+def write_rttm(turns: Iterable[Turn], name: str) -> str:
+    """RTTM to the microsecond; spaces in names become underscores."""
+    file = name.replace(" ", "_") or "programme"
+    return "".join(
+        f"SPEAKER {file} 1 {_s(t.start_us)} {_s(t.end_us - t.start_us)} <NA> <NA> "
+        f"{'_'.join(t.speaker.split()) or 'unknown'} <NA> <NA>\n"
+        for t in turns
+    )
+
+
+def _s(time_us: int) -> str:
+    return f"{time_us // SECOND_US}.{time_us % SECOND_US:06d}"

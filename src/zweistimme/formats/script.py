@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from pathlib import Path
 from typing import Final
 
-from zweistimme.formats.captions import Cue
+from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
 from zweistimme.project.times import SECOND_US
@@ -17,32 +18,39 @@ _LETTERS_PER_SECOND: Final = 15.0
 _GAP_US: Final = 200_000
 
 
-def read_script(path: Path) -> list[Cue]:
+def read_script(path: Path) -> Reading:
+    """The script with times in a file."""
+    text, repairs = read_text(path)
+    return replace(parse_script(text, str(path)), repairs=repairs)
+
+
+def parse_script(text: str, where: str) -> Reading:
     """Lines of a script as cues. Where no end is given, a line lasts as long as it takes to say, at most until
     shortly before the next."""
     rows: list[tuple[int, int | None, str, str]] = []
-    for number, line in enumerate(read_text(path).split("\n"), 1):
+    for number, line in enumerate(text.split("\n"), 1):
         if not line.strip() or line.lstrip().startswith("#"):
             continue
         match = _LINE.match(line.strip())
         if not match:
             raise FormatError(
-                f"{path}, line {number}: “{line.strip()[:60]}” is not “[0:12.5] Name: words”. "
+                f"{where}, line {number}: “{line.strip()[:60]}” is not “[0:12.5] Name: words”. "
                 "Correct it, or put # before it."
             )
         start = _clock(match.group(1, 2, 3))
         end = _clock(match.group(4, 5, 6)) if match.group(6) else None
         if end is not None and end <= start:
-            raise FormatError(f"{path}, line {number}: the line ends before it starts. Correct its times.")
+            raise FormatError(f"{where}, line {number}: the line ends before it starts. Correct its times.")
         rows.append((start, end, match.group(7).strip(), match.group(8).strip()))
     if not rows:
-        raise FormatError(f"{path} holds no lines. Write them as “[0:12.5] Name: words”.")
+        raise FormatError(f"{where} holds no lines. Write them as “[0:12.5] Name: words”.")
     rows.sort(key=lambda row: row[0])
     following = [row[0] for row in rows[1:]] + [None]
-    return [
+    cues = [
         Cue(start, end or _guessed_end(start, text, after), text, speaker)
         for (start, end, speaker, text), after in zip(rows, following, strict=True)
     ]
+    return Reading(tuple(cues))
 
 
 def _clock(parts: tuple[str | None, ...]) -> int:

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Final
 from xml.sax.saxutils import escape, quoteattr
 
+from zweistimme.formats.xml import LANGUAGE, local_name, parse_xml
 from zweistimme.project.errors import FormatError
 
 if TYPE_CHECKING:
@@ -84,28 +85,16 @@ def spans_of(ssml: str) -> tuple[Span, ...]:
 
 
 def _root(ssml: str) -> _Element:
-    from lxml import etree
-
     if len(ssml) > LARGEST:
         raise FormatError(f"This SSML has {len(ssml):,} characters; {LARGEST:,} are read at most.")
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-    try:
-        root = etree.fromstring(ssml.encode("utf-8", "replace"), parser)
-    except etree.XMLSyntaxError as error:
-        raise FormatError(f"This is not well-formed SSML: {error.msg}.") from error
-    if root.getroottree().docinfo.internalDTD is not None:
-        raise FormatError("This SSML declares a document type of its own, which is not read. Leave it out.")
-    if _name(root) != "speak":
-        raise FormatError(f"SSML begins with <speak>, this with <{_name(root)}>.")
+    root = parse_xml(ssml.encode("utf-8", "replace"), "This SSML")
+    if local_name(root) != "speak":
+        raise FormatError(f"SSML begins with <speak>, this with <{local_name(root)}>.")
     return root
 
 
-def _name(element: _Element) -> str:
-    return str(element.tag).rpartition("}")[2] if isinstance(element.tag, str) else ""
-
-
 def _walk(element: _Element, manner: Span) -> Iterator[Span]:
-    name = _name(element)
+    name = local_name(element)
     if name in ("lexicon", "meta", "metadata", "desc"):
         return
     if name == "break":
@@ -129,7 +118,7 @@ def _walk(element: _Element, manner: Span) -> Iterator[Span]:
 
 
 def _changed(element: _Element, name: str, manner: Span) -> Span:
-    language = element.get("{http://www.w3.org/XML/1998/namespace}lang")
+    language = element.get(LANGUAGE)
     if language:
         manner = replace(manner, language=language)
     if name == "prosody":

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 from zweistimme.project.model import Word
@@ -54,6 +55,25 @@ def cut_places(words: Sequence[Word], limits: CutLimits) -> list[int]:
                 places.append(stop)
             start = stop
     return places
+
+
+def utterances(words: Sequence[Word], speakers: Sequence[str], limits: CutLimits) -> list[tuple[str, tuple[Word, ...]]]:
+    """Words with their speakers as (speaker, words) of each segment, in order. Somebody else always begins anew;
+    words of two people who talk at once are told apart first."""
+    found: list[tuple[str, tuple[Word, ...]]] = []
+    runs: dict[str, list[Word]] = {}
+    for word, speaker in sorted(zip(words, speakers, strict=True), key=lambda pair: pair[0].start_us):
+        for other in [name for name, run in runs.items() if name != speaker and run[-1].end_us <= word.start_us]:
+            found += _segments_of(other, runs.pop(other), limits)
+        runs.setdefault(speaker, []).append(word)
+    for speaker, run in runs.items():
+        found += _segments_of(speaker, run, limits)
+    return sorted(found, key=lambda one: one[1][0].start_us)
+
+
+def _segments_of(speaker: str, words: list[Word], limits: CutLimits) -> list[tuple[str, tuple[Word, ...]]]:
+    edges = [0, *cut_places(words, limits), len(words)]
+    return [(speaker, tuple(words[a:b])) for a, b in pairwise(edges)]
 
 
 def _cuts_within(words: Sequence[Word], limits: CutLimits) -> list[int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from difflib import SequenceMatcher
 from typing import Final
@@ -11,6 +11,8 @@ from zweistimme.project.model import Segment, Word
 
 LEAST_WORD_US: Final = 10_000
 _WIDTH_OF_SPACE: Final = 1
+_MARKS: Final = ".,;:!?…\"'“”‘’„»«()[]¿¡"
+_LONGEST_NAME: Final = 6
 
 
 def text_of(words: Sequence[Word]) -> str:
@@ -95,3 +97,25 @@ def place_to_split(words: Sequence[Word], at_us: int) -> int:
     1
     """
     return min(range(1, len(words)), key=lambda k: abs((words[k - 1].end_us + words[k].start_us) // 2 - at_us))
+
+
+def with_capitals(words: Sequence[Word], names: Iterable[str]) -> tuple[Word, ...]:
+    """Words written as in *names*, where a name or term of one or more words was heard in other letters.
+
+    >>> text_of(with_capitals(spread(["across", "alder", "quay."], 0, 9), ["Alder Quay"]))
+    'across Alder Quay.'
+    """
+    result = list(words)
+    bare = [word.text.strip(_MARKS).casefold() for word in words]
+    for name in names:
+        parts = name.split()
+        wanted = [part.casefold() for part in parts]
+        if name == name.lower() or len(parts) > _LONGEST_NAME:
+            continue
+        for place in range(len(bare) - len(wanted) + 1):
+            if bare[place : place + len(wanted)] == wanted:
+                for k, part in enumerate(parts, place):
+                    text = result[k].text
+                    found = text.strip(_MARKS)
+                    result[k] = replace(result[k], text=text.replace(found, part, 1))
+    return tuple(result)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zweistimme.formats.captions import Cue
+from zweistimme.formats.cue import Cue
 from zweistimme.project.times import SECOND_US
 
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zweistimme.formats.captions import Cue
+from zweistimme.formats.cue import Cue
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Placement, Project, Take, Word
 from zweistimme.project.times import SECOND_US, us_to_samples

@@ -9,7 +9,8 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from zweistimme.formats.captions import Cue, write_srt, write_vtt
+from zweistimme.formats.captions import write_srt, write_vtt
+from zweistimme.formats.cue import Cue
 from zweistimme.media.atomic import remove_unfinished, written_text
 from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, container_for, mux_copy
 from zweistimme.project.edits import set_delivery

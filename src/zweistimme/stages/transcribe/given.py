@@ -1,48 +1,56 @@
-"""A transcript from captions or from a script with times."""
+"""A transcript from a file: captions, words with times, a table, our own."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
-from zweistimme.formats.captions import Cue
+from zweistimme.formats.transcripts import Transcript, described
 from zweistimme.project.errors import FormatError, MediaError
-from zweistimme.project.model import Segment, Speaker
+from zweistimme.project.languages import english_name
+from zweistimme.project.model import Project, Segment
 from zweistimme.project.times import clock
-from zweistimme.project.transcript import set_transcript
+from zweistimme.project.transcript import SHORTEST_SEGMENT_US, set_transcript
+from zweistimme.project.words import squeezed
 from zweistimme.stages.work import Work
 
-UNNAMED = "Speaker A"
+_LEAST_ROOM_US = 50_000
 
 
-def transcript_from_cues(work: Work, cues: Sequence[Cue], source: Path) -> None:
-    """Replace the transcript by *cues*. Unnamed cues keep the speaker before them, or are all one speaker."""
-    programme = work.project.programme
+def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
+    """Replace the transcript by what a file gave; what had to be put right is said."""
+    segments, lost = fitted(work.project, given, source)
+    for sentence in (*described(given.repairs), *lost):
+        work.say(f"{source.name}: {sentence}.")
+    if given.language and given.language.split("-")[0] != work.project.source_tag.split("-")[0]:
+        work.say(
+            f"{source.name} says it is in {english_name(given.language)}; the programme is in "
+            f"{english_name(work.project.source_tag)}."
+        )
+    work.deliver(f"Transcript from {source.name}", lambda project: set_transcript(project, given.speakers, segments))
+
+
+def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segment], list[str]]:
+    """The segments of a file within the programme, and what did not fit in it."""
+    programme = project.programme
     if programme is None:
-        raise MediaError("There is no programme yet. Bring one in before its captions.")
+        raise MediaError("There is no programme yet. Bring one in before its transcript.")
     length = programme.sound.duration_us
-    inside = [cue for cue in cues if cue.start_us < length - 50_000]
+    inside = [segment for segment in given.segments if segment.start_us < length - _LEAST_ROOM_US]
     if not inside:
-        raise FormatError(
-            f"All captions of {source} start after the programme ends ({clock(length)}). Is it the right file?"
-        )
-    if len(inside) < len(cues):
-        late = len(cues) - len(inside)
-        work.say(
-            f"{late} caption{'s' if late > 1 else ''} of {source.name} start after the programme ends and are left out."
-        )
-    cut = sum(1 for cue in inside if cue.end_us > length)
+        raise FormatError(f"All of {source} starts after the programme ends ({clock(length)}). Is it the right file?")
+    said = []
+    late, cut = len(given.segments) - len(inside), sum(segment.end_us > length for segment in inside)
+    if late:
+        said.append(f"{late} segment{'s' if late > 1 else ''} start after the programme ends and are left out")
     if cut:
-        work.say(
-            f"{cut} caption{'s' if cut > 1 else ''} of {source.name} ended after the programme; they now end with it."
-        )
-    ids: dict[str, str] = {}
-    segments, name = [], UNNAMED
-    for number, cue in enumerate(inside, 1):
-        name = cue.speaker or name
-        speaker = ids.setdefault(name, f"p{len(ids) + 1}")
-        text = " ".join(cue.text.split())
-        seen = programme.picture is not None
-        segments.append(Segment(f"s{number:04d}", speaker, cue.start_us, min(cue.end_us, length), text, on_screen=seen))
-    speakers = [Speaker(key, label) for label, key in ids.items()]
-    work.deliver(f"Transcript from {source.name}", lambda project: set_transcript(project, speakers, segments))
+        said.append(f"{cut} segment{'s' if cut > 1 else ''} ended after the programme; they now end with it")
+    seen = programme.picture is not None
+    return [_within(segment, length, on_screen=segment.on_screen and seen) for segment in inside], said
+
+
+def _within(segment: Segment, length_us: int, *, on_screen: bool) -> Segment:
+    """A segment that ends with the programme at the latest, and lasts as long as a segment must."""
+    end = min(max(segment.end_us, segment.start_us + SHORTEST_SEGMENT_US), length_us)
+    words = squeezed(segment.words, segment.start_us, end)
+    return replace(segment, end_us=end, words=words, on_screen=on_screen)

@@ -13,11 +13,13 @@ from zweistimme.engines.protocol import (
     RecognitionQuestion,
     SoundSource,
 )
+from zweistimme.project.cutting import CutLimits, utterances
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.times import RATE
-from zweistimme.project.transcript import set_transcript
+from zweistimme.project.transcript import SHORTEST_SEGMENT_US, set_transcript
+from zweistimme.project.words import text_of, with_capitals
 from zweistimme.stages.asked import cost_sentence, recognised
 from zweistimme.stages.work import Work, open_sound
 
@@ -29,8 +31,10 @@ def transcribe(
     candidates: tuple[str, ...] = (),
     hints: tuple[str, ...] = (),
     speakers: int | None = None,
+    limits: CutLimits = CutLimits(),
 ) -> None:
-    """Replace the transcript by what *engine* hears. *candidates* are other languages it may be in."""
+    """Replace the transcript by what *engine* hears, cut within *limits*. *candidates* are other languages it may be
+    in; *hints* are names and terms, and give words their capitals."""
     programme = work.project.programme
     if programme is None:
         raise MediaError("There is no programme to transcribe yet. Bring one in first.")
@@ -52,13 +56,13 @@ def transcribe(
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
         heard = recognised(work, engine, SoundSource(reader.mono, reader.length), programme.sound.checksum, question)
-    _deliver(work, heard, reader.length / RATE)
+    _deliver(work, heard, reader.length / RATE, hints, limits)
     said = cost_sentence(info.name, heard.cost)
     if said:
         work.say(said)
 
 
-def _deliver(work: Work, heard: Recognition, length_s: float) -> None:
+def _deliver(work: Work, heard: Recognition, length_s: float, names: Sequence[str], limits: CutLimits) -> None:
     spoken = [segment for segment in heard.segments if not _hesitates(segment)]
     late = [segment for segment in spoken if segment.start_us >= length_s * 1e6 or segment.end_us <= segment.start_us]
     if late:
@@ -78,7 +82,7 @@ def _deliver(work: Work, heard: Recognition, length_s: float) -> None:
     fillers = sum(1 for segment in heard.segments for word in segment.words if word.filler)
     if fillers:
         work.say(f"{fillers} sound{'s' if fillers > 1 else ''} of hesitation left out of the text.")
-    speakers, segments = _as_transcript(_with_fillers(spoken, heard.segments), work.project)
+    speakers, segments = _as_transcript(_cut(heard.segments, limits), work.project, names)
     work.deliver("Transcribe", lambda project: set_transcript(project, speakers, segments))
 
 
@@ -96,7 +100,30 @@ def _with_fillers(spoken: list[HeardSegment], everything: Sequence[HeardSegment]
     return [replace(segment, words=(*segment.words, *beside.get(place, ()))) for place, segment in enumerate(spoken)]
 
 
-def _as_transcript(heard: list[HeardSegment], project: Project) -> tuple[list[Speaker], list[Segment]]:
+def _cut(heard: Sequence[HeardSegment], limits: CutLimits) -> list[HeardSegment]:
+    """What was heard, cut as a person would dub it. Speech without words keeps its place."""
+    wordless = [segment for segment in heard if not segment.words]
+    spoken = [(word, segment.speaker) for segment in heard for word in segment.words]
+    marked = {(w.start_us, w.end_us, w.text, speaker): w for w, speaker in spoken}
+    kept = [(w, speaker) for w, speaker in spoken if not w.filler]
+    cut = utterances([_word(w) for w, _ in kept], [speaker for _, speaker in kept], limits)
+    segments = [
+        HeardSegment(
+            said[0].start_us,
+            max(said[-1].end_us, said[0].start_us + SHORTEST_SEGMENT_US),
+            speaker,
+            tuple(marked[w.start_us, w.end_us, w.text, speaker] for w in said),
+        )
+        for speaker, said in cut
+    ]
+    hesitations = [HeardSegment(w.start_us, w.end_us, speaker, (w,)) for w, speaker in spoken if w.filler]
+    everything = sorted((*segments, *wordless), key=lambda segment: segment.start_us)
+    return _with_fillers(everything, hesitations)
+
+
+def _as_transcript(
+    heard: list[HeardSegment], project: Project, names: Sequence[str]
+) -> tuple[list[Speaker], list[Segment]]:
     labels = list(dict.fromkeys(segment.speaker for segment in heard))
     ids = {label: f"p{number}" for number, label in enumerate(labels, 1)}
     speakers = [Speaker(ids[label], f"Speaker {label}") for label in labels]
@@ -107,15 +134,16 @@ def _as_transcript(heard: list[HeardSegment], project: Project) -> tuple[list[Sp
             ids[item.speaker],
             item.start_us,
             item.end_us,
-            " ".join(word.text for word in item.words if not word.filler),
-            tuple(_word(w) for w in item.words if not w.filler),
+            text_of(said),
+            said,
             seen,
             tuple(sorted((_word(w) for w in item.words if w.filler), key=lambda word: word.start_us)),
         )
         for number, item in enumerate(heard, 1)
+        for said in [with_capitals([_word(w) for w in item.words if not w.filler], names)]
     ]
     return speakers, segments
 
 
 def _word(heard: HeardWord) -> Word:
-    return Word(heard.text, heard.start_us, heard.end_us, heard.confidence)
+    return Word(heard.text, heard.start_us, heard.end_us, heard.confidence, heard.filler)

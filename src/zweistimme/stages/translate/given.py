@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from pathlib import Path
 
-from zweistimme.formats.captions import Cue
+from zweistimme.formats.cue import Cue, Reading
+from zweistimme.formats.transcripts import described
 from zweistimme.project.edits import put_translation
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
@@ -13,12 +13,14 @@ from zweistimme.project.times import clock, overlap_us
 from zweistimme.stages.work import Work
 
 
-def translation_from_cues(work: Work, tag: str, cues: Sequence[Cue], source: Path) -> None:
+def translation_from_file(work: Work, tag: str, given: Reading, source: Path) -> None:
     """Give each segment the captions that it shares most time with; those that match no segment are said."""
+    for sentence in described(given.repairs):
+        work.say(f"{source.name}: {sentence}.")
     texts: dict[str, list[str]] = {}
     lost: list[Cue] = []
     segments = spoken_segments(work.project)
-    for cue in cues:
+    for cue in given.cues:
         shared = [(overlap_us((s.start_us, s.end_us), (cue.start_us, cue.end_us)), s.id) for s in segments]
         best = max(shared, default=(0, ""), key=lambda pair: pair[0])
         if best[0] > 0:

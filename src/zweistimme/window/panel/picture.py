@@ -10,7 +10,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from zweistimme.formats.captions import Cue
+from zweistimme.formats.cue import Cue
 from zweistimme.media.picture import PictureReader
 from zweistimme.project.errors import MediaError
 from zweistimme.project.times import SECOND_US

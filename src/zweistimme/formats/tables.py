@@ -1,0 +1,85 @@
+"""Transcripts as CSV (RFC 4180): a header, then ``start,end,speaker,text``, times in seconds."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Iterable
+from typing import Final
+
+from zweistimme.formats.cue import Cue, Found, Reading, mended
+from zweistimme.project.errors import FormatError
+from zweistimme.project.times import SECOND_US
+
+COLUMNS: Final = ("start", "end", "speaker", "text")
+_NAMES: Final = {
+    "start": {"start", "begin", "in", "from", "von", "inicio"},
+    "end": {"end", "out", "to", "bis", "fin"},
+    "speaker": {"speaker", "name", "who", "character", "sprecher", "hablante"},
+    "text": {"text", "words", "line", "transcript", "satz", "texto"},
+}
+_CLOCK: Final = re.compile(r"^(-?)(?:(?:(\d{1,4}):)?(\d{1,4}):)?(\d{1,7})(?:[.,](\d{1,6}))?\s*s?$")
+_LONGEST_FIELD: Final = 100_000
+
+
+def parse_table(text: str, where: str) -> Reading:
+    """A table whose first row names its columns; commas, semicolons or tabs between fields."""
+    csv.field_size_limit(_LONGEST_FIELD)
+    first = text.partition("\n")[0]
+    delimiter = max(",;\t", key=first.count)
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    found: list[Found] = []
+    try:
+        places = _columns(next(rows, []), where)
+        for row in rows:
+            if any(field.strip() for field in row):
+                place = f"{where}, line {rows.line_num}"
+                cells = {name: row[k].strip() if k < len(row) else "" for name, k in places.items()}
+                start, end = (_time(cells[name], f"{place}, column {name}") for name in ("start", "end"))
+                words = "\n".join(" ".join(line.split()) for line in cells["text"].splitlines() if line.strip())
+                found.append(Found(place, Cue(start, end, words, " ".join(cells.get("speaker", "").split()))))
+    except csv.Error as error:
+        raise FormatError(f"{where}, line {rows.line_num}: this is not CSV ({error}).") from None
+    cues, repairs = mended(found)
+    return Reading(cues, tuple(repairs))
+
+
+def _columns(header: list[str], where: str) -> dict[str, int]:
+    places: dict[str, int] = {}
+    for number, name in enumerate(header):
+        bare = name.strip().lower().removesuffix("_s").removesuffix(" (s)")
+        for column, names in _NAMES.items():
+            if bare in names:
+                places.setdefault(column, number)
+    missing = [column for column in ("start", "end", "text") if column not in places]
+    if missing:
+        raise FormatError(
+            f"{where}: its first line names no column {' and no '.join(missing)}. It should be: {','.join(COLUMNS)}."
+        )
+    return places
+
+
+def _time(text: str, place: str) -> int:
+    """Seconds, or h:mm:ss, with or without a fraction."""
+    match = _CLOCK.match(text)
+    if not match:
+        raise FormatError(f"{place}: “{text[:30]}” is not a time. Write seconds (62.5) or a clock time (1:02.5).")
+    sign, hours, minutes, seconds, fraction = match.groups()
+    total = ((int(hours or 0) * 60 + int(minutes or 0)) * 60 + int(seconds)) * SECOND_US
+    total += int((fraction or "0").ljust(6, "0"))
+    return -total if sign else total
+
+
+def write_table(cues: Iterable[Cue]) -> str:
+    """Times in seconds, to the microsecond."""
+    file = io.StringIO(newline="")
+    rows = csv.writer(file)
+    rows.writerow(COLUMNS)
+    for cue in cues:
+        rows.writerow([_seconds(cue.start_us), _seconds(cue.end_us), cue.speaker, cue.text])
+    return file.getvalue()
+
+
+def _seconds(time_us: int) -> str:
+    return f"{time_us // SECOND_US}.{time_us % SECOND_US:06d}"

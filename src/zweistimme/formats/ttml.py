@@ -1,0 +1,180 @@
+"""TTML (W3C TTML2; IMSC 1.1 Text Profile and EBU-TT-D are of this family), read and written.
+
+Read: ``begin``, ``end`` and ``dur`` on ``body``, ``div``, ``p`` and ``span`` as clock times with fractions or frames
+and as offsets (h m s ms f t), nested times added up, ``br``, agents as speakers. Written: IMSC 1.1 Text, milliseconds.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import TYPE_CHECKING, Final
+
+from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.xml import ID, LANGUAGE, local_name, parse_xml
+from zweistimme.project.errors import FormatError
+from zweistimme.project.times import SECOND_US
+
+if TYPE_CHECKING:
+    from lxml.etree import _Element
+
+TT: Final = "http://www.w3.org/ns/ttml"
+_TTM: Final = f"{TT}#metadata"
+_TTP: Final = f"{TT}#parameter"
+_PROFILE: Final = f"{TT}/profile/imsc1.1/text"
+_CLOCK: Final = re.compile(r"^(\d{2,4}):(\d{2}):(\d{2})(?:\.(\d{1,12})|:(\d{2,5})(?:\.\d+)?)?$")
+_OFFSET: Final = re.compile(r"^(\d{1,12})(?:\.(\d{1,12}))?(h|m|s|ms|f|t)$")
+
+
+@dataclass(frozen=True, slots=True)
+class _Clock:
+    """How the file counts: frames and ticks a second."""
+
+    frames: Fraction = Fraction(30)
+    ticks: Fraction = Fraction(1)
+
+    def time(self, text: str, place: str) -> int:
+        """A time expression as microseconds."""
+        text = text.strip()
+        clock = _CLOCK.match(text)
+        if clock:
+            hours, minutes, seconds, fraction, frames = clock.groups()
+            time = Fraction((int(hours) * 60 + int(minutes)) * 60 + int(seconds))
+            time += Fraction(int(fraction), 10 ** len(fraction)) if fraction else 0
+            time += int(frames) / self.frames if frames else 0
+            return round(time * SECOND_US)
+        offset = _OFFSET.match(text)
+        if not offset:
+            raise FormatError(f"{place}: “{text[:40]}” is not a time of TTML, such as 00:01:02.500 or 62.5s.")
+        whole, fraction, unit = offset.groups()
+        value = int(whole) + (Fraction(int(fraction), 10 ** len(fraction)) if fraction else 0)
+        scale = {"h": Fraction(3600), "m": Fraction(60), "s": Fraction(1), "ms": Fraction(1, 1000)}
+        scale |= {"f": 1 / self.frames, "t": 1 / self.ticks}
+        return round(value * scale[unit] * SECOND_US)
+
+
+def parse_ttml(data: bytes, where: str) -> Reading:
+    """The cues of a document."""
+    root = parse_xml(data, where)
+    if local_name(root) != "tt":
+        raise FormatError(f"{where} begins with <{local_name(root)}>, TTML with <tt>.")
+    clock = _clock_of(root, where)
+    agents = {
+        agent.get(ID): " ".join("".join(name.itertext()).split())
+        for agent in root.iter(f"{{{_TTM}}}agent")
+        for name in agent.iter(f"{{{_TTM}}}name")
+    }
+    found: list[Found] = []
+    for body in root.iter(f"{{{TT}}}body"):
+        found += _walk(body, _Context(clock, agents, where))
+    cues, repairs = mended(found)
+    if root.get(f"{{{_TTP}}}timeBase", "media") != "media":
+        repairs.append(Repair("", "its clock is not the programme's own; check where it starts"))
+    return Reading(cues, tuple(repairs), root.get(LANGUAGE, ""))
+
+
+def _clock_of(root: _Element, where: str) -> _Clock:
+    def number(name: str, fallback: str) -> str:
+        return str(root.get(f"{{{_TTP}}}{name}", fallback))
+
+    try:
+        top, _, bottom = number("frameRateMultiplier", "1 1").replace(":", " ").partition(" ")
+        frames = Fraction(int(number("frameRate", "30"))) * Fraction(int(top), int(bottom or 1))
+        ticks = Fraction(int(number("tickRate", "1")))
+    except (ValueError, ZeroDivisionError):
+        raise FormatError(f"{where}: its frame rate or tick rate is not a number. Correct its first element.") from None
+    if frames <= 0 or ticks <= 0:
+        raise FormatError(f"{where}: its frame rate or tick rate is not positive. Correct its first element.")
+    return _Clock(frames, ticks)
+
+
+@dataclass(frozen=True, slots=True)
+class _Context:
+    """What an element has from those around it."""
+
+    clock: _Clock
+    agents: dict[str | None, str]
+    where: str
+    origin_us: int = 0
+    end_us: int | None = None
+    speaker: str = ""
+
+
+def _walk(element: _Element, around: _Context) -> Iterator[Found]:
+    place = f"{around.where}, line {element.sourceline}"
+    begin, end, dur = (element.get(name) for name in ("begin", "end", "dur"))
+    start = around.origin_us + (around.clock.time(begin, place) if begin else 0)
+    stop = around.origin_us + around.clock.time(end, place) if end else around.end_us
+    if dur:
+        stop = start + around.clock.time(dur, place)
+    agent = (element.get(f"{{{_TTM}}}agent") or "").split()
+    speaker = around.agents.get(agent[0], agent[0]) if agent else around.speaker
+    inside = _Context(around.clock, around.agents, around.where, start, stop, speaker)
+    name = local_name(element)
+    timed_spans = name == "p" and any(local_name(child) == "span" and child.get("begin") for child in element.iter())
+    if (name == "p" and not timed_spans) or (name == "span" and begin):
+        text = "\n".join(" ".join(line.split()) for line in _text(element).split("\n"))
+        text = "\n".join(line for line in text.split("\n") if line)
+        if stop is not None or text:
+            yield Found(place, Cue(start, start if stop is None else stop, text, speaker))
+        return
+    for child in element:
+        yield from _walk(child, inside)
+
+
+def _text(element: _Element) -> str:
+    """The words of an element; line ends of the file are spaces, ``br`` is a line end."""
+    parts = [(element.text or "").replace("\n", " ")]
+    for child in element:
+        if local_name(child) == "br":
+            parts.append("\n")
+        elif local_name(child) not in ("metadata", ""):
+            parts.append(_text(child))
+        parts.append((child.tail or "").replace("\n", " "))
+    return "".join(parts)
+
+
+def write_ttml(cues: Iterable[Cue], tag: str, title: str = "") -> bytes:
+    """IMSC 1.1 Text: one region at the bottom, speakers as agents."""
+    from lxml import etree
+
+    cues = list(cues)
+    names = list(dict.fromkeys(cue.speaker for cue in cues if cue.speaker))
+    root = etree.Element(f"{{{TT}}}tt", nsmap={None: TT, "ttm": _TTM, "ttp": _TTP, "tts": f"{TT}#styling"})
+    root.set(LANGUAGE, tag)
+    root.set(f"{{{_TTP}}}timeBase", "media")
+    root.set(f"{{{_TTP}}}contentProfiles", _PROFILE)
+    head = etree.SubElement(root, f"{{{TT}}}head")
+    metadata = etree.SubElement(head, f"{{{TT}}}metadata")
+    if title:
+        etree.SubElement(metadata, f"{{{_TTM}}}title").text = _writable(title)
+    for number, name in enumerate(names, 1):
+        agent = etree.SubElement(metadata, f"{{{_TTM}}}agent", {ID: f"p{number}", "type": "person"})
+        etree.SubElement(agent, f"{{{_TTM}}}name", {"type": "full"}).text = _writable(name)
+    layout = etree.SubElement(head, f"{{{TT}}}layout")
+    styling = f"{{{TT}}}region"
+    region = {ID: "bottom", f"{{{TT}#styling}}origin": "10% 80%", f"{{{TT}#styling}}extent": "80% 15%"}
+    region |= {f"{{{TT}#styling}}displayAlign": "after", f"{{{TT}#styling}}textAlign": "center"}
+    etree.SubElement(layout, styling, region)
+    division = etree.SubElement(etree.SubElement(root, f"{{{TT}}}body", {"region": "bottom"}), f"{{{TT}}}div")
+    for cue in cues:
+        times = {"begin": _stamp(cue.start_us), "end": _stamp(cue.end_us)}
+        agent_of = {f"{{{_TTM}}}agent": f"p{names.index(cue.speaker) + 1}"} if cue.speaker else {}
+        line, *rest = cue.text.split("\n")
+        paragraph = etree.SubElement(division, f"{{{TT}}}p", {**times, **agent_of})
+        paragraph.text = _writable(line)
+        for line in rest:
+            etree.SubElement(paragraph, f"{{{TT}}}br").tail = _writable(line)
+    return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=False))
+
+
+def _writable(text: str) -> str:
+    """Without the control characters that XML cannot hold."""
+    return "".join(sign for sign in text if sign >= " " or sign == "\t")
+
+
+def _stamp(time_us: int) -> str:
+    seconds, millis = divmod((time_us + 500) // 1000, 1000)
+    return f"{seconds // 3600:02d}:{seconds // 60 % 60:02d}:{seconds % 60:02d}.{millis:03d}"

@@ -1,0 +1,91 @@
+"""Find and replace in the original and in the versions, seen before it is done."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Iterable, Iterator
+from dataclasses import dataclass, replace
+from typing import Final
+
+from zweistimme.project.edits import set_line_text
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Project
+from zweistimme.project.parts import find_line, find_segment, put_segments
+from zweistimme.project.words import retimed
+
+ORIGINAL: Final = ""
+"""Stands for the original where a version's tag may stand."""
+
+
+@dataclass(frozen=True, slots=True)
+class Search:
+    """What to look for, and in which texts: ORIGINAL or tags of versions."""
+
+    find: str
+    replacement: str = ""
+    same_case: bool = False
+    whole_words: bool = False
+    places: tuple[str, ...] = (ORIGINAL,)
+
+    def pattern(self) -> re.Pattern[str]:
+        """The search as a pattern; spaces in it match any."""
+        words = r"\s+".join(re.escape(part) for part in self.find.split())
+        if self.whole_words:
+            words = rf"(?<!\w){words}(?!\w)"
+        return re.compile(words, 0 if self.same_case else re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Hit:
+    """One text in which something was found: where, the text, the text as it would be, and the places found."""
+
+    tag: str
+    segment_id: str
+    before: str
+    after: str
+    spans: tuple[tuple[int, int], ...]
+
+
+def found(project: Project, search: Search) -> list[Hit]:
+    """Every text that holds what is looked for, in order of time, the original before the versions."""
+    if not search.find.strip():
+        return []
+    pattern = search.pattern()
+    hits = []
+    for tag, segment_id, text in _texts(project, search.places):
+        spans = tuple(match.span() for match in pattern.finditer(text))
+        if spans:
+            after = " ".join(pattern.sub(lambda _match: search.replacement, text).split())
+            hits.append(Hit(tag, segment_id, text, after, spans))
+    return hits
+
+
+def _texts(project: Project, places: Collection[str]) -> Iterator[tuple[str, str, str]]:
+    versions = [version for tag, version in project.versions.items() if tag in places]
+    for segment in project.segments:
+        if ORIGINAL in places:
+            yield ORIGINAL, segment.id, segment.text
+        for version in versions:
+            line = version.lines.get(segment.id)
+            if line is not None:
+                yield version.tag, segment.id, line.text
+
+
+def replace_found(project: Project, hits: Iterable[Hit]) -> Project:
+    """Put the texts of *hits* in place. A text that has changed since it was found is an EditError."""
+    segments = {segment.id: segment for segment in project.segments}
+    changed = []
+    for hit in hits:
+        if hit.tag == ORIGINAL:
+            segment = segments.get(hit.segment_id) or find_segment(project, hit.segment_id)
+            _unchanged(hit, segment.text)
+            changed.append(replace(segment, text=hit.after, words=retimed(segment, hit.after.split())))
+        else:
+            _unchanged(hit, find_line(project, hit.tag, hit.segment_id).text)
+            project = set_line_text(project, hit.tag, hit.segment_id, hit.after)
+    return put_segments(project, changed) if changed else project
+
+
+def _unchanged(hit: Hit, text: str) -> None:
+    if text != hit.before:
+        raise EditError(f"“{hit.before[:40]}” has been changed since it was found. Look again, then replace.")
