@@ -42,7 +42,7 @@ def parse_captions(text: str, *, where: str, is_vtt: bool) -> Reading:
         if not match:
             head = number if number == 0 or not lines[number - 1].strip() else head
             beside = lines[head].startswith(_NO_CUES)
-            if "-->" in lines[number] and not beside:
+            if "-->" in lines[number] and (not beside or _LIKE_TIME.match(lines[number])):
                 raise _no_time(where, number, lines[number])
             named = number + 1 < len(lines) and _ARROW.match(lines[number + 1])
             if lines[number].strip() and not (beside or named or lines[number].strip().isdigit()):
