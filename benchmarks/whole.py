@@ -14,7 +14,7 @@ import soundfile
 
 from benchmarks.timing import Rows, seconds
 from zweistimme.demo.script import BED, MEDIA, SCRIPT, data_file
-from zweistimme.formats.script import read_script
+from zweistimme.formats.transcripts import read_transcript
 from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.project.edits import add_version
 from zweistimme.project.facts import Step
@@ -23,7 +23,7 @@ from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.mix import write_mix
 from zweistimme.stages.pipeline import run_step
-from zweistimme.stages.transcribe import transcript_from_cues
+from zweistimme.stages.transcribe import transcript_from_file
 from zweistimme.stages.work import Deliver, Work
 from zweistimme.store.document import Document, Edit
 
@@ -60,7 +60,7 @@ def mix() -> Rows:
                 )
 
             bring_in(work(), data_file(MEDIA), data_file(BED))
-            transcript_from_cues(work(), read_script(data_file(SCRIPT)), data_file(SCRIPT))
+            transcript_from_file(work(), read_transcript(data_file(SCRIPT)), data_file(SCRIPT))
             for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
                 run_step(work(), step, "es-ES")
             paths = Path(folder) / "mix.wav", Path(folder) / "voice.wav"

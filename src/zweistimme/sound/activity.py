@@ -10,6 +10,12 @@ from zweistimme.sound.arrays import Floats, Ints, Mono, decibels, framed
 
 HOP_SECONDS = 0.01
 SPEECH_BAND_HZ = (250.0, 4000.0)
+_FIRST_FORMANT = slice(8, 29)
+"""Bins from 250 to 900 Hz."""
+_LEAST_MODULATION_DB = 5.0
+_WHISPER = slice(32, 128)
+"""Bins from 1 to 4 kHz."""
+_LEAST_WHISPER_DB = 8.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +92,28 @@ def _runs(active: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Ints:
     """Start and end of each run of True, shape ``(runs, 2)``."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], active, [False])).astype(np.int8)))
     return np.asarray(edges.reshape(-1, 2), dtype=np.int64)
+
+
+def speechlike(power: Floats, noise: Floats) -> bool:
+    """Whether a stretch has what speech has and gulls, bells and waves have not: a first formant that comes and
+    goes, well above the noise, or a whisper that comes and goes even more.
+
+    *power* are spectra as ``features.power_spectra`` gives them, shape ``(k, 257)``, *noise* one of what is under it.
+    """
+    if not len(power):
+        return False
+    for band, least_db in ((_FIRST_FORMANT, _LEAST_MODULATION_DB), (_WHISPER, _LEAST_WHISPER_DB)):
+        levels = 10 * np.log10(power[:, band].sum(axis=1) / noise[band].sum() + 1e-6)
+        if (levels > 6).mean() > 0.3 and levels.std() > least_db:
+            return True
+    return False
+
+
+def noise_under(power: Floats, levels_db: Floats) -> Floats:
+    """The spectrum of the quietest eighth of a stretch, shape ``(257,)``; both have a row every 10 ms."""
+    local = levels_db[: len(power)]
+    quiet = power[: len(local)][local <= np.percentile(local, 12)] if len(local) else power[:0]
+    return np.asarray(quiet.mean(axis=0) if len(quiet) else power.min(axis=0))
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,6 +11,9 @@ from zweistimme.sound.arrays import Floats, Mono, framed
 RATE = 16_000
 HOP = 160
 """10 ms at 16 kHz."""
+STEP = 2
+"""Feature frames in one state of a template."""
+STATE_SECONDS = 0.01 * STEP
 WINDOW = 400
 BANDS = 32
 CEPSTRA = 13
@@ -58,3 +61,9 @@ def with_slopes(features: Floats) -> Floats:
     padded = np.pad(features, ((2, 2), (0, 0)), mode="edge")
     slope = (2 * padded[4:] + padded[3:-1] - padded[1:-3] - 2 * padded[:-4]) / 10
     return np.concatenate((features, 2.5 * slope), axis=1)
+
+
+def reduced(features: Floats) -> Floats:
+    """Means of every two frames, shape ``(k // 2, d)``."""
+    whole = len(features) // STEP * STEP
+    return features[:whole].reshape(-1, STEP, features.shape[1]).mean(axis=1)

@@ -14,13 +14,10 @@ import numpy as np
 
 from zweistimme.project.syllables import syllables
 from zweistimme.sound.arrays import Floats, Ints, Mono
-from zweistimme.sound.features import RATE, cepstra, power_spectra, with_slopes
+from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
 from zweistimme.standin.text import language_of
 from zweistimme.standin.voice import LANGUAGES, speak, voice_by_id
 
-STEP: Final = 2
-"""Feature frames of 10 ms in one state."""
-STATE_SECONDS: Final = 0.01 * STEP
 _SPEAKER: Final = "dario"
 FILLERS: Final = {"en": ("Um,", "Uh,", "Hm,"), "de": ("Ähm,", "Äh,", "Hm,"), "es": ("Em,", "Eh,", "Hm,")}
 LEAST_SYLLABLES: Final = 4
@@ -91,9 +88,3 @@ def _word_states(words: tuple[tuple[str, float, float], ...], origin: float) -> 
         (text, round((start - origin) / STATE_SECONDS), max(1, round((end - origin) / STATE_SECONDS)))
         for text, start, end in words
     )
-
-
-def reduced(features: Floats) -> Floats:
-    """Means of every two frames, shape ``(k // 2, d)``."""
-    whole = len(features) // STEP * STEP
-    return features[:whole].reshape(-1, STEP, features.shape[1]).mean(axis=1)

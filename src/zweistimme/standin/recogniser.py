@@ -22,12 +22,12 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.project.times import RATE as DESK_RATE
 from zweistimme.project.times import seconds_to_us
-from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, speech_regions
+from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, noise_under, speech_regions, speechlike
 from zweistimme.sound.arrays import Floats, Mono
-from zweistimme.sound.features import RATE, cepstra, power_spectra, with_slopes
+from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
+from zweistimme.sound.matching import Match, best_path
 from zweistimme.sound.pitch import median_pitch_hz
-from zweistimme.standin.matching import Match, best_path
-from zweistimme.standin.phrasebook import STATE_SECONDS, Book, book_for, reduced
+from zweistimme.standin.phrasebook import Book, book_for
 from zweistimme.standin.speakers import VoicePrint, labelled
 
 WARPS: Final = (0.96, 1.02, 1.08, 1.14, 1.2, 1.26, 1.34)
@@ -46,9 +46,6 @@ _QUICKEST, _SLOWEST = 0.6, 1.6
 _LEAST_WORDLESS_S: Final = 0.3
 _MOST_SHARED: Final = 0.35
 """How much of the shorter of two phrases may be spoken at the same time."""
-_FIRST_FORMANT: Final = slice(8, 29)
-"""Bins from 250 to 900 Hz."""
-_LEAST_MODULATION_DB: Final = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,8 +161,7 @@ def _stretch(source: SoundSource, regions: list[tuple[float, float]], levels: Fl
     sound = soxr.resample(source.read(first, count), DESK_RATE, RATE, "HQ").astype(np.float32)
     power = power_spectra(sound)
     local = levels[int(start / HOP_SECONDS) : int(start / HOP_SECONDS) + len(power)]
-    quiet = power[: len(local)][local <= np.percentile(local, 12)]
-    return _Stretch(start, power, quiet.mean(axis=0) if len(quiet) else power.min(axis=0), sound, tuple(regions))
+    return _Stretch(start, power, noise_under(power, local), sound, tuple(regions))
 
 
 def _statistics(stretches: Sequence[_Stretch]) -> tuple[dict[float, Floats], dict[float, Floats]]:
@@ -192,7 +188,8 @@ def _recognised(
         if all(_shared(item, other) < _MOST_SHARED * min(_length(item), _length(other)) for other in found):
             found.append(item)
     for start, end in _left_over(stretch.regions, [(item.start, item.end) for item in found]):
-        if _speechlike(stretch, start, end):
+        a, b = (max(0, round((time - stretch.start) * 100)) for time in (start, end))
+        if speechlike(stretch.power[a:b], stretch.noise):
             found.append(_Found(start, end, (), _voice_print(stretch, start, end, WARPS[len(WARPS) // 2])))
     return sorted(found, key=lambda item: item.start)
 
@@ -214,17 +211,6 @@ def _length(item: _Found) -> float:
 
 def _shared(first: _Found, second: _Found) -> float:
     return min(first.end, second.end) - max(first.start, second.start)
-
-
-def _speechlike(stretch: _Stretch, start: float, end: float) -> bool:
-    """Whether a stretch has what speech has and gulls, bells and waves have not: a first formant that comes and
-    goes, well above the noise."""
-    a, b = (max(0, round((time - stretch.start) * 100)) for time in (start, end))
-    low = stretch.power[a:b, _FIRST_FORMANT].sum(axis=1) / stretch.noise[_FIRST_FORMANT].sum()
-    if not len(low):
-        return False
-    levels = 10 * np.log10(low + 1e-6)
-    return bool((levels > 6).mean() > 0.3 and levels.std() > _LEAST_MODULATION_DB)
 
 
 def _left_over(

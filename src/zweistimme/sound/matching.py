@@ -9,13 +9,12 @@ stays elsewhere.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.standin.phrasebook import Book
 
 _STAY: Final = 0.25
 _SKIP: Final = 0.35
@@ -24,6 +23,17 @@ ELSEWHERE_SHARE: Final = 0.03
 """Elsewhere costs what the closest 3 % of all states cost on average …"""
 ELSEWHERE_FACTOR: Final = 1.22
 """… times this."""
+
+
+class Templates(Protocol):
+    """Phrases as rows of features, one behind the other: phrase ``p`` owns the states ``starts[p]:ends[p]``."""
+
+    @property
+    def states(self) -> Floats: ...
+    @property
+    def starts(self) -> Ints: ...
+    @property
+    def ends(self) -> Ints: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +48,7 @@ class Match:
     gains: Floats
 
 
-def distances(frames: Floats, book: Book) -> npt.NDArray[np.float32]:
+def distances(frames: Floats, book: Templates) -> npt.NDArray[np.float32]:
     """Root mean square distance of every frame to every state, shape ``(frames, states)``."""
     a, b = frames.astype(np.float32), book.states.astype(np.float32)
     squares = (a**2).sum(1)[:, None] + (b**2).sum(1)[None, :] - 2 * a @ b.T
@@ -51,7 +61,7 @@ def elsewhere_costs(costs: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
     return np.partition(costs, count, axis=1)[:, :count].mean(axis=1) * np.float32(ELSEWHERE_FACTOR)
 
 
-def best_path(frames: Floats, book: Book) -> list[Match]:
+def best_path(frames: Floats, book: Templates) -> list[Match]:
     """Phrases found in a stretch of features, in order."""
     costs = distances(frames, book)
     free = elsewhere_costs(costs)
@@ -86,7 +96,7 @@ def best_path(frames: Floats, book: Book) -> list[Match]:
 
 
 def _traced(
-    book: Book,
+    book: Templates,
     costs: npt.NDArray[np.float32],
     free: npt.NDArray[np.float32],
     choice: npt.NDArray[np.int8],

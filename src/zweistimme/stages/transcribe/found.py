@@ -1,0 +1,183 @@
+"""Speech and speakers found in the sound alone, without any engine: where somebody speaks, and who."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import numpy.typing as npt
+
+from zweistimme.media.atomic import written_whole
+from zweistimme.media.decode import SoundReader
+from zweistimme.project.errors import EditError, MediaError
+from zweistimme.project.model import Project, Segment, Speaker
+from zweistimme.project.parts import in_order
+from zweistimme.project.times import RATE, overlap_us, seconds_to_us
+from zweistimme.project.transcript import SHORTEST_SEGMENT_US, set_transcript
+from zweistimme.sound.activity import frame_levels_db, noise_under, speech_regions, speechlike
+from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.features import RATE as LOW_RATE
+from zweistimme.sound.features import power_spectra
+from zweistimme.sound.speakers import SpokenTurn, VoiceFrames, frames_from, spoken_turns, voice_frames
+from zweistimme.stages.work import Report, Work, open_sound
+
+_BLOCK_S: Final = 20
+_ASIDE_S: Final = 1.0
+_LONGEST_US: Final = 8_000_000
+Regions = list[tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class FoundSpeech:
+    """Where somebody speaks, in seconds, and who: turns in order of time."""
+
+    regions: Regions
+    turns: list[SpokenTurn]
+
+
+def find_speech(work: Work, speakers: int | None = None, *, keep: bool = True) -> None:
+    """Lay segments without words over all speech, each with its speaker. What the transcript has is kept, and only
+    speech it does not cover is laid over; *keep* False replaces it."""
+    programme = work.project.programme
+    if programme is None:
+        raise MediaError("There is no programme yet. Bring one in before its speech is looked for.")
+    with open_sound(work, programme.sound) as reader:
+        found = found_speech(reader, work.report, speakers)
+    if not found.turns:
+        raise EditError("No speech was found in the sound. Check that it is the right track.")
+    end_us = programme.sound.duration_us
+    work.deliver("Find speech", lambda project: _laid_over(project, found.turns, end_us, keep=keep))
+    people = len({turn.speaker for turn in found.turns})
+    seconds = sum(turn.end_s - turn.start_s for turn in found.turns)
+    work.say(f"Found {seconds:,.0f} s of speech by {people} speaker{'s' if people > 1 else ''}.")
+
+
+def found_speech(reader: SoundReader, report: Report, speakers: int | None = None) -> FoundSpeech:
+    """Regions of speech and turns of speakers in a working copy."""
+    regions = regions_of(reader, lambda share: report(0.4 * share))
+    semitones, envelopes = [], []
+    for number, block in enumerate(_low_blocks(reader)):
+        pitch, envelope = voice_frames([block])
+        semitones.append(pitch.astype(np.float32))
+        envelopes.append(envelope)
+        report(0.4 + 0.5 * min(1.0, (number + 1) * _BLOCK_S * RATE / reader.length))
+    if not semitones:
+        return FoundSpeech([], [])
+    measured = np.concatenate(semitones)
+    turns = spoken_turns(
+        VoiceFrames(measured, np.concatenate(envelopes), frames_from(regions, len(measured))), speakers
+    )
+    report(1.0)
+    return FoundSpeech(regions, turns)
+
+
+def regions_of(reader: SoundReader, report: Report) -> Regions:
+    """Stretches of speech in seconds: where the sound stands out from what is under it, and moves as speech does."""
+    levels = []
+    for start in range(0, reader.length, _BLOCK_S * RATE):
+        count = min(_BLOCK_S * RATE, reader.length - start)
+        levels.append(frame_levels_db(reader.mono(start, count), RATE)[: count // (RATE // 100)])
+        report(0.8 * (start + count) / reader.length)
+    every = np.concatenate(levels) if levels else np.empty(0)
+    regions = [region for region in speech_regions(every) if _is_speech(reader, region, every)]
+    report(1.0)
+    return regions
+
+
+def _is_speech(reader: SoundReader, region: tuple[float, float], levels: Floats) -> bool:
+    import soxr
+
+    start, end = max(0.0, region[0] - _ASIDE_S), min(region[1], region[0] + 30.0) + _ASIDE_S
+    sound = reader.mono(round(start * RATE), round((end - start) * RATE))
+    power = power_spectra(soxr.resample(sound, RATE, LOW_RATE, "QQ").astype(np.float32))
+    first, last = round((region[0] - start) * 100), round((region[1] - start) * 100)
+    return speechlike(power[first:last], noise_under(power, levels[round(start * 100) :]))
+
+
+def _low_blocks(reader: SoundReader) -> Iterator[Mono]:
+    """The sound at 16 kHz, in blocks of whole frames."""
+    import soxr
+
+    for start in range(0, reader.length, _BLOCK_S * RATE):
+        block = reader.mono(start, min(_BLOCK_S * RATE, reader.length - start))
+        yield soxr.resample(block, RATE, LOW_RATE, "QQ").astype(np.float32)
+
+
+def _laid_over(project: Project, turns: list[SpokenTurn], end_us: int, *, keep: bool) -> Project:
+    """New segments where nobody has one yet; a new speaker for each voice that is nobody's."""
+    there = project.segments if keep else ()
+    people = dict(project.speakers) if there else {}
+    owners = _owners(there, turns)
+    numbers = [int(s.id[1:]) for s in there if s.id[1:].isdigit()]
+    number, made = max(numbers, default=0), []
+    seen = project.programme is not None and project.programme.picture is not None
+    for turn in turns:
+        for start, end in _pieces(turn, there, end_us):
+            who = owners.get(turn.speaker)
+            if who is None:
+                who = owners[turn.speaker] = f"p{_free(people)}"
+                people[who] = Speaker(who, _free_name(people))
+            number += 1
+            made.append(Segment(f"s{number:04d}", who, start, end, "", on_screen=seen))
+    return set_transcript(project, people.values(), in_order((*there, *made)))
+
+
+def _free(people: dict[str, Speaker]) -> int:
+    return max((int(key[1:]) for key in people if key[1:].isdigit()), default=0) + 1
+
+
+def _free_name(people: dict[str, Speaker]) -> str:
+    taken = {one.name for one in people.values()}
+    letters = (f"{a}{b}" for a in ("", *"ABCDEFGHIJKLMNOPQRSTUVWXYZ") for b in "ABCDEFGHIJKLMNOPQRSTUVWXYZ")
+    return next(name for name in (f"Speaker {letter}" for letter in letters) if name not in taken)
+
+
+def _owners(there: tuple[Segment, ...], turns: list[SpokenTurn]) -> dict[int, str]:
+    """Which known speaker each voice is: the one whose segments it shares most time with."""
+    shared: dict[int, dict[str, int]] = {}
+    for turn in turns:
+        span = seconds_to_us(turn.start_s), seconds_to_us(turn.end_s)
+        for segment in there:
+            if segment.start_us >= span[1]:
+                break
+            time = overlap_us(span, (segment.start_us, segment.end_us))
+            if time:
+                own = shared.setdefault(turn.speaker, {})
+                own[segment.speaker_id] = own.get(segment.speaker_id, 0) + time
+    return {voice: max(own, key=lambda key: own[key]) for voice, own in shared.items()}
+
+
+def _pieces(turn: SpokenTurn, there: tuple[Segment, ...], end_us: int) -> Iterator[tuple[int, int]]:
+    """What of a turn no segment covers, in stretches no longer than somebody would dub at once."""
+    open_ = [(seconds_to_us(turn.start_s), min(seconds_to_us(turn.end_s), end_us))]
+    for segment in there:
+        a, b = segment.start_us, segment.end_us
+        open_ = [cut for s, e in open_ for cut in ((s, min(e, a)), (max(s, b), e)) if cut[1] > cut[0]]
+    for start, end in open_:
+        count = max(1, -(-(end - start) // _LONGEST_US))
+        for k in range(count):
+            piece = start + (end - start) * k // count, start + (end - start) * (k + 1) // count
+            if piece[1] - piece[0] >= SHORTEST_SEGMENT_US:
+                yield piece
+
+
+def kept_regions(work: Work) -> npt.NDArray[np.int64]:
+    """Regions of speech of the programme in microseconds, shape ``(k, 2)``; found once and kept in the cache."""
+    programme = work.project.programme
+    if programme is None:
+        return np.empty((0, 2), dtype=np.int64)
+    file = work.cache / f"speech-{programme.sound.checksum}.npy"
+    if file.is_file():
+        return np.asarray(np.load(file, allow_pickle=False), dtype=np.int64).reshape(-1, 2)
+    with open_sound(work, programme.sound) as reader:
+        regions = regions_of(reader, work.report)
+    found = np.array([[seconds_to_us(a), seconds_to_us(b)] for a, b in regions], dtype=np.int64).reshape(-1, 2)
+
+    def write(path) -> None:  # type: ignore[no-untyped-def]
+        with path.open("wb") as handle:
+            np.save(handle, found)
+
+    written_whole(file, write)
+    return found
