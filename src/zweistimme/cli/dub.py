@@ -11,8 +11,8 @@ from zweistimme.cli.desk import out, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.options import EngineOption, PreferOption, StyleOption, engine_choices, pairs
 from zweistimme.cli.steps import run_for, run_transcribe
+from zweistimme.cli.transcript_commands import run_given
 from zweistimme.formats.captions import read_captions
-from zweistimme.formats.transcripts import read_transcript
 from zweistimme.media.probe import file_identity, probe, title_from
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
@@ -22,7 +22,6 @@ from zweistimme.project.model import Preference, Project, Style
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
-from zweistimme.stages.transcribe import transcript_from_file
 from zweistimme.stages.translate import open_translations, translation_from_file
 from zweistimme.stages.voice import import_takes, open_takes
 from zweistimme.store.document import Document
@@ -36,9 +35,11 @@ def dub(
     out_folder: Path = typer.Option(..., "--out", help="Where the hand-over goes.", metavar="DIR"),
     bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
     captions: Path | None = typer.Option(
-        None, help="Its captions (SRT or WebVTT) instead of recognition.", metavar="FILE"
+        None, help="Its transcript with times instead of recognition: captions, CTM, CSV, our JSON.", metavar="FILE"
     ),
-    script: Path | None = typer.Option(None, help="Its script with times instead of recognition.", metavar="FILE"),
+    script: Path | None = typer.Option(
+        None, help="Its script instead of recognition; without times it is aligned to the sound.", metavar="FILE"
+    ),
     translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
     takes: list[str] = typer.Option([], help="A folder of clips named by line number.", metavar="TAG=DIR"),
     project: Path | None = typer.Option(None, help="The project folder; default: OUT/project.", metavar="DIR"),
@@ -94,7 +95,7 @@ def _transcript(document: Document, captions: Path | None, script: Path | None) 
     if given is None:
         run_transcribe(document)
         return
-    run(document, f"Transcript from {given.name}", transcript_from_file, read_transcript(given), given)
+    run_given(document, given, aligned=script is not None)
 
 
 def _version(document: Document, tag: str, translation: Path | None, takes: Path | None) -> None:

@@ -8,22 +8,19 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.desk import opened_project, out, run
-from zweistimme.cli.options import ProjectArgument, ToOption, chosen_tags, hints_from, pairs
-from zweistimme.cli.steps import estimates, run_for, run_transcribe
+from zweistimme.cli.options import ProjectArgument, ToOption, chosen_tags, pairs
+from zweistimme.cli.steps import estimates, run_for
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
-from zweistimme.formats.transcripts import read_transcript
 from zweistimme.project.edits import allow_substitutes, cast_voice
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import Step
-from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Project
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.estimate import ASKING
-from zweistimme.stages.transcribe import transcript_from_file
 from zweistimme.stages.translate import translation_from_file
 from zweistimme.stages.voice import import_takes
 from zweistimme.store.document import Document
@@ -31,33 +28,8 @@ from zweistimme.store.document import Document
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
-    for command in (transcribe, translate, cast, voice, estimate):
+    for command in (translate, cast, voice, estimate):
         app.command()(command)
-
-
-def transcribe(
-    project: Path = ProjectArgument,
-    captions: Path | None = typer.Option(None, help="Captions (SRT or WebVTT) instead of recognition.", metavar="FILE"),
-    script: Path | None = typer.Option(None, help="A script with times instead of recognition.", metavar="FILE"),
-    again: bool = typer.Option(False, "--again", help="Replace a transcript that is there; its lines and takes go."),
-    candidates: list[str] = typer.Option(
-        [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
-    ),
-    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line."),
-    speakers: int | None = typer.Option(None, min=1, max=100, help="How many people speak, if that is known."),
-) -> None:
-    """Make the transcript."""
-    with opened_project(project) as document:
-        if document.project.segments and not again:
-            raise ZweistimmeError(
-                "This project has a transcript. Use --again to replace it; its lines and takes go with it."
-            )
-        given = captions or script
-        if given is None:
-            maybe = tuple(map(language_tag, candidates))
-            run_transcribe(document, candidates=maybe, hints=hints_from(hints), speakers=speakers)
-        else:
-            run(document, "Transcript", transcript_from_file, read_transcript(given), given)
 
 
 def translate(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from zweistimme.cli.desk import err, run
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine
+from zweistimme.project.cutting import CutLimits
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import Step
 from zweistimme.stages.asked import engine_for
@@ -36,12 +37,20 @@ def _say_cost(document: Document, step: Step, tag: str) -> None:
 
 
 def run_transcribe(
-    document: Document, *, candidates: tuple[str, ...] = (), hints: tuple[str, ...] = (), speakers: int | None = None
+    document: Document,
+    *,
+    candidates: tuple[str, ...] = (),
+    hints: tuple[str, ...] = (),
+    speakers: int | None = None,
+    limits: CutLimits = CutLimits(),
 ) -> None:
     """Recognise the programme."""
     _say_cost(document, Step.TRANSCRIPT, "")
     asked = engine(engine_for(document.project, Role.RECOGNISE))
-    run(document, "Transcribe", transcribe, asked, candidates=candidates, hints=hints, speakers=speakers)
+    run(
+        document, "Transcribe", transcribe, asked,
+        candidates=candidates, hints=hints, speakers=speakers, limits=limits,
+    )  # fmt: skip
 
 
 def run_for(document: Document, step: Step, tag: str) -> None:

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.names import name_and_words
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
 
@@ -19,7 +20,6 @@ _LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
 _NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
 _SPAN: Final = re.compile(r"<v(?:\.[^\s>]*)?\s+([^>]+)>")
 _TAG: Final = re.compile(r"</?[a-zA-Z][^>]*>|<\d[\d:.]*>|\{\\[^}]*\}")
-_NAME: Final = re.compile(r"^([^\W\d_][\w .'’\-]{0,30}?):\s+(?=\S)")
 
 
 def read_captions(path: Path) -> Reading:
@@ -103,30 +103,18 @@ def _cue(start: int, end: int, body: list[str], *, is_vtt: bool) -> tuple[Cue, i
     if span:
         tags -= 1 + body[-1].endswith("</v>")
     text = html.unescape(text) if is_vtt else text
-    name = _NAME.match(text)
-    if name and not speaker and _is_name(name.group(1)):
-        speaker, text = name.group(1).strip(), text[name.end() :]
+    if not speaker:
+        speaker, text = name_and_words(text)
     return Cue(start, end, "\n".join(line for line in text.strip().split("\n") if line.strip()), speaker), tags
-
-
-def _is_name(text: str) -> bool:
-    """Whether what stands before a colon is a name: few words, none beginning small. “Time is 4:” is none."""
-    words = text.split()
-    return len(words) <= 3 and all(word[0].isupper() or word[0].isdigit() for word in words)
 
 
 def write_srt(cues: Iterable[Cue], *, names: bool = False) -> str:
     """SubRip. It has no place for a speaker; with *names* one stands before the words where it changes nothing else."""
     blocks = []
     for number, cue in enumerate(cues, 1):
-        name = f"{cue.speaker}: " if names and _is_written_name(cue.speaker) else ""
+        name = f"{cue.speaker}: " if names and name_and_words(f"{cue.speaker}: x")[0] == cue.speaker else ""
         blocks.append(f"{number}\n{_stamp(cue.start_us, ',')} --> {_stamp(cue.end_us, ',')}\n{name}{cue.text}\n")
     return "\n".join(blocks)
-
-
-def _is_written_name(name: str) -> bool:
-    """Whether a name before a colon is read back as one."""
-    return bool(name) and bool(_NAME.match(f"{name}: x")) and _is_name(name)
 
 
 def write_vtt(cues: Iterable[Cue], tag: str) -> str:

@@ -24,6 +24,15 @@ def read_script(path: Path) -> Reading:
     return replace(parse_script(text, str(path)), repairs=repairs)
 
 
+def has_times(path: Path) -> bool:
+    """Whether a script says when each line is said, as its first line does or not."""
+    if path.suffix.lower() != ".txt":
+        return False
+    lines = (line.strip() for line in read_text(path)[0].split("\n"))
+    first = next((line for line in lines if line and not line.startswith("#")), "")
+    return first.startswith("[") and bool(_LINE.match(first))
+
+
 def parse_script(text: str, where: str) -> Reading:
     """Lines of a script as cues. Where no end is given, a line lasts as long as it takes to say, at most until
     shortly before the next."""

@@ -17,11 +17,11 @@ from zweistimme.formats.tables import parse_table, write_table
 from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.formats.transcript_json import FORMAT, parse_transcript_json, write_transcript_json
 from zweistimme.formats.ttml import parse_ttml, write_ttml
-from zweistimme.project.cutting import CutLimits, utterances
+from zweistimme.project.cutting import CutLimits, transcript_of, utterances
 from zweistimme.project.errors import FormatError
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.times import overlap_us
-from zweistimme.project.words import spoken_words, text_of
+from zweistimme.project.words import spoken_words
 
 KINDS: Final = {
     ".srt": "SubRip captions",
@@ -104,21 +104,9 @@ def _from_words(
     if not words:
         raise FormatError(f"{where} holds no words. Give CTM: file channel start duration word confidence.")
     named = _names_of(words, turns)
-    cut = utterances(words, named, limits)
-    ids: dict[str, str] = {}
-    segments = [
-        Segment(
-            f"s{number:04d}",
-            ids.setdefault(name, f"p{len(ids) + 1}"),
-            said[0].start_us,
-            max(max(w.end_us for w in said), said[0].start_us + 1),
-            text_of(said),
-            said,
-        )
-        for number, (name, said) in enumerate(cut, 1)
-    ]
+    speakers, segments = transcript_of(utterances(words, named, limits))
     repairs = (*odd, Repair("", f"{len(words):,} words were cut into {len(segments):,} segments"))
-    return Transcript(_speakers(ids), tuple(segments), repairs)
+    return Transcript(speakers, tuple(segments), repairs)
 
 
 def _names_of(words: Sequence[Word], turns: Sequence[Turn]) -> list[str]:

@@ -7,6 +7,9 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
+
 _PREFIX = ".writing-"
 
 
@@ -45,10 +48,25 @@ def _sync_folder(folder: Path) -> None:
         os.close(handle)
 
 
-def written_text(path: Path, text: str) -> None:
-    """Write UTF-8 text whole."""
+def written_bytes(path: Path, data: bytes) -> None:
+    """Write bytes whole."""
 
     def write(temporary: Path) -> None:
-        temporary.write_text(text, encoding="utf-8", newline="\n")
+        temporary.write_bytes(data)
+
+    written_whole(path, write)
+
+
+def written_text(path: Path, text: str) -> None:
+    """Write UTF-8 text whole."""
+    written_bytes(path, text.encode("utf-8"))
+
+
+def written_array(path: Path, values: npt.NDArray[np.generic]) -> None:
+    """Write an array whole, as NumPy's own file."""
+
+    def write(temporary: Path) -> None:
+        with temporary.open("wb") as file:
+            np.save(file, values)
 
     written_whole(path, write)

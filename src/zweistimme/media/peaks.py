@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.atomic import written_whole
+from zweistimme.media.atomic import written_array
 from zweistimme.media.decode import Report, SoundReader
 from zweistimme.project.times import RATE
 
@@ -38,10 +38,5 @@ def file_peaks(source: Path, cache: Path, report: Report) -> Peaks:
             done += block.shape[1]
             report(done / reader.length)
     peaks = np.concatenate(parts)
-    written_whole(cache, lambda path: _save(path, peaks))
+    written_array(cache, peaks)
     return peaks
-
-
-def _save(path: Path, peaks: Peaks) -> None:
-    with path.open("wb") as file:
-        np.save(file, peaks)

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from zweistimme.project.model import Word
+from zweistimme.project.model import Segment, Speaker, Word
 from zweistimme.project.sentences import ends_clause, ends_sentence
+from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of
 
 _LONG_PRICE: Final = 6.0
 _SHORT_PRICE: Final = 3.0
@@ -69,6 +70,26 @@ def utterances(words: Sequence[Word], speakers: Sequence[str], limits: CutLimits
     for speaker, run in runs.items():
         found += _segments_of(speaker, run, limits)
     return sorted(found, key=lambda one: one[1][0].start_us)
+
+
+def transcript_of(
+    cut: Sequence[tuple[str, tuple[Word, ...]]], *, on_screen: bool = True
+) -> tuple[tuple[Speaker, ...], list[Segment]]:
+    """Speakers and segments made of utterances, each given as its speaker's name and its words."""
+    ids: dict[str, str] = {}
+    segments = [
+        Segment(
+            f"s{number:04d}",
+            ids.setdefault(name, f"p{len(ids) + 1}"),
+            said[0].start_us,
+            max(max(word.end_us for word in said), said[0].start_us + SHORTEST_SEGMENT_US),
+            text_of(said),
+            said,
+            on_screen,
+        )
+        for number, (name, said) in enumerate(cut, 1)
+    ]
+    return tuple(Speaker(key, name) for name, key in ids.items()), segments
 
 
 def _segments_of(speaker: str, words: list[Word], limits: CutLimits) -> list[tuple[str, tuple[Word, ...]]]:

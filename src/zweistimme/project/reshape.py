@@ -10,8 +10,7 @@ from zweistimme.project.cutting import CutLimits, cut_places
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Word
 from zweistimme.project.parts import find_segment, find_segments, new_segment_id, put_segments
-from zweistimme.project.transcript import SHORTEST_SEGMENT_US
-from zweistimme.project.words import place_to_split, spoken_words, squeezed, text_of
+from zweistimme.project.words import SHORTEST_SEGMENT_US, place_to_split, spoken_words, squeezed, text_of
 
 
 def split_segment(project: Project, segment_id: str, at_us: int) -> Project:

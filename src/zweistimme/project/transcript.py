@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from typing import Final
 
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Speaker, Version, Word
@@ -17,9 +16,7 @@ from zweistimme.project.parts import (
     put_segment,
     put_segments,
 )
-from zweistimme.project.words import LEAST_WORD_US, retimed, spoken_words, squeezed, text_of
-
-SHORTEST_SEGMENT_US: Final = 100_000
+from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, spoken_words, squeezed, text_of
 
 
 def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iterable[Segment]) -> Project:

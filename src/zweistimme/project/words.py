@@ -10,6 +10,7 @@ from typing import Final
 from zweistimme.project.model import Segment, Word
 
 LEAST_WORD_US: Final = 10_000
+SHORTEST_SEGMENT_US: Final = 100_000
 _WIDTH_OF_SPACE: Final = 1
 _MARKS: Final = ".,;:!?…\"'“”‘’„»«()[]¿¡"
 _LONGEST_NAME: Final = 6

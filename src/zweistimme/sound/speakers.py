@@ -31,7 +31,7 @@ _ENVELOPE_WEIGHT: Final = 0.55
 _LEAST_SHARE: Final = 0.015
 _LEAST_SPREAD: Final = 0.8
 _CHANGE_PRICE: Final = 22.0
-_SHORTEST_TURN_S: Final = 0.25
+_SHORTEST_TURN_S: Final = 0.32
 
 Flags = npt.NDArray[np.bool_]
 
@@ -212,15 +212,19 @@ def _turns(labels: Ints) -> list[SpokenTurn]:
     """Runs of one speaker, numbered by first appearance; a run too short to be anybody's joins its neighbour."""
     edges = np.flatnonzero(np.diff(labels)) + 1
     runs = [(int(a), int(b)) for a, b in zip([0, *edges], [*edges, len(labels)], strict=True)]
+    owners = [int(labels[first]) for first, _ in runs]
+    for k, (first, last) in enumerate(runs):
+        if owners[k] < 0 or (last - first) * FRAME_S >= _SHORTEST_TURN_S:
+            continue
+        if k and owners[k - 1] >= 0:
+            owners[k] = owners[k - 1]
+        elif k + 1 < len(runs) and owners[k + 1] >= 0:  # the breath before a first word
+            owners[k] = owners[k + 1]
     turns: list[tuple[int, int, int]] = []
-    for first, last in runs:
-        speaker = int(labels[first])
+    for (first, last), speaker in zip(runs, owners, strict=True):
         if speaker < 0:
             continue
-        touching = bool(turns) and turns[-1][1] == first
-        if touching and (last - first) * FRAME_S < _SHORTEST_TURN_S:
-            speaker = turns[-1][2]
-        if touching and turns[-1][2] == speaker:
+        if turns and turns[-1][1] == first and turns[-1][2] == speaker:
             turns[-1] = (turns[-1][0], last, speaker)
         else:
             turns.append((first, last, speaker))

@@ -11,11 +11,12 @@ from zweistimme.media.probe import file_identity, probe
 from zweistimme.project.edits import set_programme
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import Programme, SoundTrack
-from zweistimme.project.times import RATE, clock, samples_to_us
-from zweistimme.sound.arrays import decibels
+from zweistimme.project.times import clock, samples_to_us
+from zweistimme.stages.listened import advice, measured, other_language
 from zweistimme.stages.work import Report, Work, working_file
 
 _BED_TOLERANCE_US = 1_000_000
+_HEARABLE_DB = -60.0
 
 
 def bring_in(work: Work, media: Path, bed: Path | None = None) -> None:
@@ -50,18 +51,13 @@ def _track(work: Work, path: Path, report: Report) -> tuple[SoundTrack, tuple[st
 
 
 def _listened(work: Work, track: SoundTrack) -> tuple[str, ...]:
-    """What in the sound itself will hurt: silence all through, clipping."""
-    peak, clipped = 0.0, 0
+    """What in the sound itself will hurt, and whether it is in another language than was said."""
     with SoundReader(working_file(work.cache, track)) as reader:
-        for block in reader.blocks():
-            peak = max(peak, float(abs(block).max(initial=0.0)))
-            clipped += int((abs(block) >= 0.9999).sum())
-    notes = []
-    if decibels(peak) < -60:
-        notes.append("The sound is silent all through. Check that the right track was exported.")
-    if clipped > RATE // 100:
-        notes.append(f"The sound is clipped in {clipped:,} samples; recognition may suffer.")
-    return tuple(notes)
+        facts = measured(reader)
+        notes = advice(facts)
+        if facts.speech_db > _HEARABLE_DB:
+            notes += tuple(filter(None, (other_language(reader, work.project.source_tag, facts.silence_before_s),)))
+    return notes
 
 
 def peaks(cache: Path, track: SoundTrack, report: Report) -> Peaks:

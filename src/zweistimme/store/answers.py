@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
-from zweistimme.media.atomic import written_whole
+from zweistimme.media.atomic import written_bytes
 
 
 class AnswerStore:
@@ -32,11 +32,7 @@ class AnswerStore:
 
     def put(self, key: str, answer: bytes) -> None:
         """Keep an answer; it is whole on disk before anything relies on it."""
-
-        def write(path: Path) -> None:
-            path.write_bytes(answer)
-
-        written_whole(self._path(key), write)
+        written_bytes(self._path(key), answer)
 
     def _path(self, key: str) -> Path:
         return self._folder / key[:2] / f"{key}.json"

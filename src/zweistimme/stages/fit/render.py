@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from zweistimme.media.atomic import written_whole
+from zweistimme.media.atomic import written_array
 from zweistimme.project.facts import fingerprint
 from zweistimme.project.model import Placement, Take
 from zweistimme.project.times import us_to_samples
@@ -60,10 +60,5 @@ def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path)
         fade = np.linspace(0, 1, edge, dtype=np.float32)
         fitted[:edge] *= fade
         fitted[-edge:] *= fade[::-1]
-    written_whole(file, lambda path: _save(path, fitted))
+    written_array(file, fitted)
     return fitted
-
-
-def _save(path: Path, samples: Mono) -> None:
-    with path.open("wb") as file:
-        np.save(file, samples)

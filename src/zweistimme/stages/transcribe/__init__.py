@@ -1,6 +1,8 @@
 """From sound, captions or a script to segments with words, times and speakers."""
 
+from zweistimme.stages.transcribe.found import find_speech, kept_regions
 from zweistimme.stages.transcribe.given import transcript_from_file
 from zweistimme.stages.transcribe.heard import transcribe
+from zweistimme.stages.transcribe.script import align_script
 
-__all__ = ["transcribe", "transcript_from_file"]
+__all__ = ["align_script", "find_speech", "kept_regions", "transcribe", "transcript_from_file"]

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.atomic import written_whole
+from zweistimme.media.atomic import written_array
 from zweistimme.media.decode import SoundReader
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.parts import in_order
 from zweistimme.project.times import RATE, overlap_us, seconds_to_us
-from zweistimme.project.transcript import SHORTEST_SEGMENT_US, set_transcript
+from zweistimme.project.transcript import set_transcript
+from zweistimme.project.words import SHORTEST_SEGMENT_US
 from zweistimme.sound.activity import frame_levels_db, noise_under, speech_regions, speechlike
 from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.features import RATE as LOW_RATE
@@ -26,6 +27,8 @@ from zweistimme.stages.work import Report, Work, open_sound
 _BLOCK_S: Final = 20
 _ASIDE_S: Final = 1.0
 _LONGEST_US: Final = 8_000_000
+_LEAST_REST_US: Final = 600_000
+"""What a segment leaves of a turn counts as speech of its own only if it lasts so long."""
 Regions = list[tuple[float, float]]
 
 
@@ -48,7 +51,7 @@ def find_speech(work: Work, speakers: int | None = None, *, keep: bool = True) -
     if not found.turns:
         raise EditError("No speech was found in the sound. Check that it is the right track.")
     end_us = programme.sound.duration_us
-    work.deliver("Find speech", lambda project: _laid_over(project, found.turns, end_us, keep=keep))
+    work.deliver("Find speech", lambda project: laid_over(project, found.turns, end_us, keep=keep))
     people = len({turn.speaker for turn in found.turns})
     seconds = sum(turn.end_s - turn.start_s for turn in found.turns)
     work.say(f"Found {seconds:,.0f} s of speech by {people} speaker{'s' if people > 1 else ''}.")
@@ -105,7 +108,7 @@ def _low_blocks(reader: SoundReader) -> Iterator[Mono]:
         yield soxr.resample(block, RATE, LOW_RATE, "QQ").astype(np.float32)
 
 
-def _laid_over(project: Project, turns: list[SpokenTurn], end_us: int, *, keep: bool) -> Project:
+def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, keep: bool) -> Project:
     """New segments where nobody has one yet; a new speaker for each voice that is nobody's."""
     there = project.segments if keep else ()
     people = dict(project.speakers) if there else {}
@@ -134,7 +137,7 @@ def _free_name(people: dict[str, Speaker]) -> str:
     return next(name for name in (f"Speaker {letter}" for letter in letters) if name not in taken)
 
 
-def _owners(there: tuple[Segment, ...], turns: list[SpokenTurn]) -> dict[int, str]:
+def _owners(there: tuple[Segment, ...], turns: Sequence[SpokenTurn]) -> dict[int, str]:
     """Which known speaker each voice is: the one whose segments it shares most time with."""
     shared: dict[int, dict[str, int]] = {}
     for turn in turns:
@@ -159,7 +162,8 @@ def _pieces(turn: SpokenTurn, there: tuple[Segment, ...], end_us: int) -> Iterat
         count = max(1, -(-(end - start) // _LONGEST_US))
         for k in range(count):
             piece = start + (end - start) * k // count, start + (end - start) * (k + 1) // count
-            if piece[1] - piece[0] >= SHORTEST_SEGMENT_US:
+            whole = piece == (seconds_to_us(turn.start_s), min(seconds_to_us(turn.end_s), end_us))
+            if piece[1] - piece[0] >= (SHORTEST_SEGMENT_US if whole else _LEAST_REST_US):
                 yield piece
 
 
@@ -174,10 +178,5 @@ def kept_regions(work: Work) -> npt.NDArray[np.int64]:
     with open_sound(work, programme.sound) as reader:
         regions = regions_of(reader, work.report)
     found = np.array([[seconds_to_us(a), seconds_to_us(b)] for a, b in regions], dtype=np.int64).reshape(-1, 2)
-
-    def write(path) -> None:  # type: ignore[no-untyped-def]
-        with path.open("wb") as handle:
-            np.save(handle, found)
-
-    written_whole(file, write)
+    written_array(file, found)
     return found

@@ -10,8 +10,8 @@ from zweistimme.project.errors import FormatError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.times import clock
-from zweistimme.project.transcript import SHORTEST_SEGMENT_US, set_transcript
-from zweistimme.project.words import squeezed
+from zweistimme.project.transcript import set_transcript
+from zweistimme.project.words import SHORTEST_SEGMENT_US, squeezed
 from zweistimme.stages.work import Work
 
 _LEAST_ROOM_US = 50_000

@@ -18,8 +18,8 @@ from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.times import RATE
-from zweistimme.project.transcript import SHORTEST_SEGMENT_US, set_transcript
-from zweistimme.project.words import text_of, with_capitals
+from zweistimme.project.transcript import set_transcript
+from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of, with_capitals
 from zweistimme.stages.asked import cost_sentence, recognised
 from zweistimme.stages.work import Work, open_sound
 

@@ -1,0 +1,170 @@
+"""The transcript: made, cut anew, searched, and written to a file."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+import typer
+
+from zweistimme.cli.desk import err, opened_project, out, run
+from zweistimme.cli.options import ProjectArgument, hints_from
+from zweistimme.cli.steps import run_transcribe
+from zweistimme.formats.prose import read_prose
+from zweistimme.formats.script import has_times
+from zweistimme.formats.transcripts import KINDS, read_transcript, written_transcript
+from zweistimme.media.atomic import written_bytes
+from zweistimme.project.cutting import CutLimits
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.languages import language_tag
+from zweistimme.project.replacing import ORIGINAL, Search, found, replace_found
+from zweistimme.project.reshape import recut as recut_segments
+from zweistimme.project.times import clock
+from zweistimme.stages.transcribe import align_script, find_speech, transcript_from_file
+from zweistimme.store.document import Document
+
+_PAUSE = typer.Option(None, min=0.05, max=10, help="A silence of so many seconds ends a segment.")
+_SHORTEST = typer.Option(None, min=0.1, max=10, help="Shorter segments are avoided; seconds.")
+_LONGEST = typer.Option(None, min=0.5, max=60, help="Longer segments are avoided; seconds.")
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands of this file."""
+    for command in (transcribe, transcript, recut):
+        app.command()(command)
+    app.command("replace")(replace_text)
+
+
+def _limits(pause: float | None, shortest: float | None, longest: float | None) -> CutLimits:
+    limits = CutLimits()
+    given = {"pause_us": pause, "shortest_us": shortest, "longest_us": longest}
+    limits = replace(limits, **{key: round(value * 1e6) for key, value in given.items() if value is not None})
+    if limits.shortest_us >= limits.longest_us:
+        raise ZweistimmeError(
+            "The longest segment must be longer than the shortest. Give other --shortest or --longest."
+        )
+    return limits
+
+
+def transcribe(
+    project: Path = ProjectArgument,
+    captions: Path | None = typer.Option(
+        None, help=f"A transcript with times instead of recognition ({', '.join(KINDS)}).", metavar="FILE"
+    ),
+    turns: Path | None = typer.Option(None, help="Who speaks when (RTTM), beside a CTM file.", metavar="FILE"),
+    script: Path | None = typer.Option(
+        None, help="A script instead of recognition; without times it is aligned to the sound.", metavar="FILE"
+    ),
+    speech: bool = typer.Option(False, "--find-speech", help="Only find where who speaks; no engine is asked."),
+    again: bool = typer.Option(False, "--again", help="Replace a transcript that is there; its lines and takes go."),
+    candidates: list[str] = typer.Option(
+        [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
+    ),
+    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line."),
+    speakers: int | None = typer.Option(None, min=1, max=100, help="How many people speak, if that is known."),
+    pause: float | None = _PAUSE,
+    shortest: float | None = _SHORTEST,
+    longest: float | None = _LONGEST,
+) -> None:
+    """Make the transcript."""
+    if sum(map(bool, (captions, script, speech))) > 1:
+        raise ZweistimmeError("Give one of --captions, --script and --find-speech.")
+    limits = _limits(pause, shortest, longest)
+    with opened_project(project) as document:
+        if document.project.segments and not again:
+            raise ZweistimmeError(
+                "This project has a transcript. Use --again to replace it; its lines and takes go with it."
+            )
+        if speech:
+            run(document, "Find speech", find_speech, speakers, keep=False)
+        elif captions or script:
+            run_given(document, captions or script or Path(), turns, limits, aligned=script is not None)
+        else:
+            maybe = tuple(map(language_tag, candidates))
+            run_transcribe(document, candidates=maybe, hints=hints_from(hints), speakers=speakers, limits=limits)
+
+
+def run_given(
+    document: Document, file: Path, turns: Path | None = None, limits: CutLimits | None = None, *, aligned: bool
+) -> None:
+    """Take over a transcript with times, or align a script (*aligned*) that has none."""
+    limits = limits or CutLimits()
+    if aligned and not has_times(file):
+        run(document, f"Align {file.name}", align_script, read_prose(file), file, limits=limits)
+        return
+    given = read_transcript(file, turns, limits)
+    run(document, f"Transcript from {file.name}", transcript_from_file, given, file)
+
+
+def transcript(
+    project: Path = ProjectArgument,
+    target: Path = typer.Argument(
+        ..., metavar="FILE", help=f"The file to write; its ending says the kind: {', '.join(KINDS)}."
+    ),
+) -> None:
+    """Write the transcript to a file."""
+    with opened_project(project) as document:
+        data, notes = written_transcript(document.project, target.suffix.lower())
+        count = len(document.project.segments)
+    if not target.parent.is_dir():
+        raise ZweistimmeError(f"There is no folder {target.parent}. Make it first.")
+    written_bytes(target, data)
+    for note in notes:
+        err.print(f"  note: {note}", markup=False)
+    out.print(f"{target}: {count} segments.", markup=False)
+
+
+def recut(
+    project: Path = ProjectArgument,
+    start: float = typer.Option(0.0, "--from", min=0, help="Only from this second on."),
+    end: float | None = typer.Option(None, "--to", min=0, help="Only up to this second."),
+    pause: float | None = _PAUSE,
+    shortest: float | None = _SHORTEST,
+    longest: float | None = _LONGEST,
+) -> None:
+    """Cut the transcript into segments anew; lines and takes go along."""
+    limits = _limits(pause, shortest, longest)
+    with opened_project(project) as document:
+        before = document.project.segments
+        ids = [s.id for s in before if s.start_us >= start * 1e6 and (end is None or s.end_us <= end * 1e6)]
+        if not ids:
+            raise ZweistimmeError("No segment lies in that stretch. Give other --from or --to.")
+        document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
+        out.print(f"{len(before)} segments became {len(document.project.segments)}.", markup=False)
+
+
+def replace_text(
+    project: Path = ProjectArgument,
+    find: str = typer.Argument(..., help="What to look for."),
+    replacement: str = typer.Argument(..., help="What to put in its place; may be empty."),
+    to: list[str] = typer.Option(
+        [], "--to", help="In this version instead of the original; may be repeated.", metavar="TAG"
+    ),
+    same_case: bool = typer.Option(False, "--same-case", help="Tell capital and small letters apart."),
+    whole_words: bool = typer.Option(False, "--whole-words", help="Only whole words."),
+    apply: bool = typer.Option(False, "--apply", help="Replace; without it the places are only shown."),
+) -> None:
+    """Find and replace in the original or in versions."""
+    places = tuple(map(language_tag, to)) or (ORIGINAL,)
+    search = Search(find, replacement, same_case=same_case, whole_words=whole_words, places=places)
+    with opened_project(project) as document:
+        state = document.project
+        for tag in places:
+            if tag and tag not in state.versions:
+                raise ZweistimmeError(
+                    f"This project has no version {tag}. Versions: {', '.join(state.versions) or 'none'}."
+                )
+        hits = found(state, search)
+        starts = {segment.id: segment.start_us for segment in state.segments}
+        for hit in hits:
+            where = f"{clock(starts[hit.segment_id])} {hit.tag}".strip()
+            out.print(f"{where}: {hit.before}\n    → {hit.after}", markup=False)
+        if apply and hits:
+            document.apply(f"Replace “{find}”", partial(replace_found, hits=hits))
+    count = sum(len(hit.spans) for hit in hits)
+    done = "replaced" if apply else "found; --apply replaces them"
+    out.print(
+        f"{count} place{'s' if count != 1 else ''} in {len(hits)} text{'s' if len(hits) != 1 else ''} {done}.",
+        markup=False,
+    )

@@ -1,0 +1,25 @@
+"""Who speaks, where a line begins with a name and a colon."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+_NAME: Final = re.compile(r"^([^\W\d_][\w .'’\-]{0,30}?):\s+(?=\S)")
+
+
+def name_and_words(text: str) -> tuple[str, str]:
+    """The speaker, or an empty name, and the rest. A name has few words, none beginning small.
+
+    >>> name_and_words("Mira: Hello."), name_and_words("Time is 4: o'clock")
+    (('Mira', 'Hello.'), ('', "Time is 4: o'clock"))
+    """
+    match = _NAME.match(text)
+    if match and _is_name(match.group(1)):
+        return match.group(1).strip(), text[match.end() :]
+    return "", text
+
+
+def _is_name(text: str) -> bool:
+    words = text.split()
+    return len(words) <= 3 and all(word[0].isupper() or word[0].isdigit() for word in words)

@@ -1,0 +1,191 @@
+"""What is to be said, without times: plain text, ``Speaker: text``, Word documents, Markdown, saved web pages."""
+
+from __future__ import annotations
+
+import io
+import re
+import zipfile
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Final
+
+from zweistimme.formats.cue import Repair
+from zweistimme.formats.names import name_and_words
+from zweistimme.formats.ssml import spoken_text
+from zweistimme.formats.text import LARGEST_BYTES, decoded, read_bytes
+from zweistimme.project.errors import FormatError
+
+if TYPE_CHECKING:
+    from docx.document import Document as WordDocument
+    from lxml.html import HtmlElement
+
+KINDS: Final = (".txt", ".md", ".docx", ".html", ".htm")
+_NOT_READ: Final = ("script", "style", "nav", "header", "footer", "aside", "form", "figure", "noscript", "template",
+                    "button", "select", "svg", "iframe", "table")  # fmt: skip
+_TEXT: Final = ("p", "li", "blockquote", "dd", "pre")
+_UNSPOKEN: Final = re.compile(r"\[[^\]]*\]")
+_MOST_ENTRIES: Final = 5_000
+
+
+@dataclass(frozen=True, slots=True)
+class ProseLine:
+    """A paragraph to be said, and who says it if that is written."""
+
+    text: str
+    speaker: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Prose:
+    """A script without times, and what of its file is not part of it."""
+
+    lines: tuple[ProseLine, ...]
+    notes: tuple[Repair, ...] = ()
+
+
+def read_prose(path: Path) -> Prose:
+    """The script in a file."""
+    data = read_bytes(path)
+    suffix = path.suffix.lower()
+    if suffix == ".docx" or data.startswith(b"PK\x03\x04"):
+        paragraphs, notes = _word_document(data, str(path))
+    elif suffix in (".html", ".htm", ".xhtml"):
+        paragraphs, notes = _web_page(data, str(path))
+    else:
+        text, odd = decoded(data, str(path))
+        paragraphs, notes = _markdown(text) if suffix in (".md", ".markdown") else (_plain(text), [])
+        notes = [*odd, *notes]
+    lines = tuple(_lines(paragraphs))
+    if not lines:
+        raise FormatError(f"{path} holds nothing to be said. Give text, “Name: text”, Markdown, .docx or a web page.")
+    return Prose(lines, tuple(notes))
+
+
+def _lines(paragraphs: Iterable[str]) -> Iterator[ProseLine]:
+    """Paragraphs without directions and sounds in brackets, which are not spoken; a name at the beginning split off."""
+    for paragraph in paragraphs:
+        speaker, words = name_and_words(" ".join(paragraph.split()))
+        words = " ".join(spoken_text(_UNSPOKEN.sub(" ", words)).split())
+        if any(sign.isalnum() for sign in words):
+            yield ProseLine(words, speaker)
+
+
+def _plain(text: str) -> list[str]:
+    """Paragraphs of plain text: an empty line ends one, and so does a line that begins with a name."""
+    found: list[list[str]] = [[]]
+    for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n"):
+        if not line.strip() or name_and_words(line.strip())[0]:
+            found.append([])
+        if line.strip() and not line.lstrip().startswith("#"):
+            found[-1].append(line)
+    return [" ".join(lines) for lines in found if lines]
+
+
+def _markdown(text: str) -> tuple[list[str], list[Repair]]:
+    """Paragraphs and list items; headings, code, tables and HTML are not spoken."""
+    from markdown_it import MarkdownIt
+
+    found, left, heading = [], 0, False
+    for token in MarkdownIt("commonmark").enable("table").parse(text):
+        if token.type in ("heading_open", "tr_open"):
+            heading = True
+        elif token.type in ("heading_close", "tr_close"):
+            heading = False
+        elif token.type == "inline":
+            words = "".join(
+                child.content if child.type in ("text", "code_inline") else " "
+                for child in token.children or ()
+                if child.type in ("text", "code_inline", "softbreak", "hardbreak")
+            )
+            if heading:
+                left += 1
+            else:
+                found += _plain(words)
+        elif token.type in ("fence", "code_block", "html_block"):
+            left += 1
+    return found, _left_out(left, "heading, table or block of code", "headings, tables and blocks of code")
+
+
+def _left_out(count: int, one: str, many: str) -> list[Repair]:
+    return [Repair("", f"{count} {one if count == 1 else many} left out")] if count else []
+
+
+def _word_document(data: bytes, where: str) -> tuple[list[str], list[Repair]]:
+    """Paragraphs that are no headings; rows of tables with a name on the left and words on the right."""
+    from docx import Document
+    from docx.table import Table
+
+    _check_archive(data, where)
+    try:
+        document: WordDocument = Document(io.BytesIO(data))
+    except Exception as error:  # the package raises whatever its parts do
+        raise FormatError(f"{where} is not a Word document that can be read ({type(error).__name__}).") from None
+    found, left = [], 0
+    for part in document.iter_inner_content():
+        if isinstance(part, Table):
+            for row in part.rows:
+                cells = [" ".join(cell.text.split()) for cell in row.cells]
+                words = [cell for cell in dict.fromkeys(cells) if cell]
+                found.append(f"{words[0].rstrip(':')}: {' '.join(words[1:])}" if len(words) > 1 else " ".join(words))
+        elif (part.style.name if part.style else "").lower().startswith(("heading", "title", "toc")):
+            left += bool(part.text.strip())
+        else:
+            found += _plain(part.text)
+    return found, _left_out(left, "heading", "headings")
+
+
+def _check_archive(data: bytes, where: str) -> None:
+    """Refuse an archive that would unpack into more than a script can be."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            entries = archive.infolist()
+    except (zipfile.BadZipFile, ValueError, NotImplementedError):
+        raise FormatError(f"{where} is not a Word document: its archive is damaged. Save it anew.") from None
+    size = sum(entry.file_size for entry in entries)
+    if size > LARGEST_BYTES or len(entries) > _MOST_ENTRIES:
+        raise FormatError(f"{where} unpacks into {size >> 20} MiB; {LARGEST_BYTES >> 20} MiB are read at most.")
+
+
+def _web_page(data: bytes, where: str) -> tuple[list[str], list[Repair]]:
+    """The article of a page: what surrounds it, and its headings, captions and tables, are not spoken."""
+    from lxml import html
+    from lxml.etree import ParserError
+
+    text, _ = decoded(data, where)
+    parser = html.HTMLParser(no_network=True, huge_tree=False, remove_comments=True, remove_pis=True, encoding="utf-8")
+    try:
+        root: HtmlElement = html.document_fromstring(text.encode("utf-8", "replace"), parser=parser)
+    except (ParserError, ValueError):
+        raise FormatError(f"{where} holds no page that can be read.") from None
+    whole = len(" ".join(root.text_content().split()))
+    for element in list(root.iter(*_NOT_READ)):
+        if element.getparent() is not None and not (element.tag == "header" and element.find(".//p") is not None):
+            element.drop_tree()
+    article = _article(root)
+    found = []
+    for element in article.iter(*_TEXT):
+        if not any(True for _ in element.iterdescendants(*_TEXT)):
+            for line_end in element.iter("br"):
+                line_end.tail = f"\n{line_end.tail or ''}"
+            found += _plain(element.text_content())
+    kept = sum(map(len, found))
+    left = [Repair("", f"{whole - kept:,} of {whole:,} letters of the page are not its article and left out")]
+    return found, left if kept < 0.9 * whole else []
+
+
+def _article(root: HtmlElement) -> HtmlElement:
+    """The element that holds most of the text in paragraphs of its own, or is marked as the article."""
+    marked = [one for one in root.iter("article", "main") if one.find(".//p") is not None]
+    if marked:
+        return max(marked, key=_letters)
+    parents: dict[HtmlElement, int] = {}
+    for paragraph in root.iter("p"):
+        parent = paragraph.getparent()
+        if parent is not None:
+            parents[parent] = parents.get(parent, 0) + len(paragraph.text_content().strip())
+    return max(parents, key=lambda one: parents[one], default=root)
+
+
+def _letters(element: HtmlElement) -> int:
+    return sum(len(paragraph.text_content().strip()) for paragraph in element.iter("p"))
