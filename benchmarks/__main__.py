@@ -7,7 +7,7 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import engines, hearing, numeric, storm, whole
+from benchmarks import engines, hearing, numeric, storm, transcript, whole
 
 GROUPS = {
     "plan": numeric.plan,
@@ -17,6 +17,7 @@ GROUPS = {
     "voice": engines.voice,
     "recogniser": engines.recogniser,
     "hearing": hearing.hearing,
+    "transcript": transcript.transcript,
     "storm": storm.storm,
     "mix": whole.mix,
     "demo": whole.demo,

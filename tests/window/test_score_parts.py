@@ -141,10 +141,10 @@ def test_text_is_broken_marked_and_elided(qtbot: QtBot) -> None:
     words = "one two three four five six seven eight nine ten"
     whole = laid_out(words, 90, 20)
     assert " ".join(line.text for line in whole) == words
-    short = laid_out(words, 90, 2, ((1, 0.4),))
+    short = laid_out(words, 90, 2)
     assert len(short) == 2
     assert short[1].text.endswith("…")
-    assert [confidence for _, _, confidence in short[0].doubts] == [0.4]
+    assert [number for number, _, _ in short[0].words] == list(range(len(short[0].words)))
 
 
 @given(

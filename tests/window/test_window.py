@@ -62,7 +62,7 @@ def canvas_of(view: DeskView) -> QWidget:
 def middle_of(view: DeskView, segment_id: str, column: str) -> QPoint:
     """The middle of a card on the Score's canvas."""
     scene = view.score.scene()
-    index = view.score._dubs if column.startswith("dub") else view.score._originals
+    index = view.score.dubs if column.startswith("dub") else view.score.originals
     rect = card_rect(scene, index.by_id[segment_id], getattr(scene.columns, column))
     return rect.center().toPoint()
 

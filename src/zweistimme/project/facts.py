@@ -50,7 +50,7 @@ def line_is_stale(segment: Segment, line: Line) -> bool:
 
 def wanted_voice(project: Project, version: Version, segment: Segment, take: Take | None = None) -> str | None:
     """The voice a take of this segment should have; a recorded or imported take keeps its own."""
-    if take is not None and take.kind is TakeKind.IMPORTED:
+    if take is not None and take.kind is not TakeKind.SYNTHESIZED:
         return IMPORTED_VOICE
     return version.cast.get(segment.speaker_id)
 

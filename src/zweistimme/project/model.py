@@ -31,6 +31,7 @@ class TakeKind(StrEnum):
 
     SYNTHESIZED = "synthesized"
     IMPORTED = "imported"
+    RECORDED = "recorded"
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +100,8 @@ class Segment:
     on_screen: bool = True
     fillers: tuple[Word, ...] = ()
     """Sounds of hesitation heard in it, kept aside: no part of the text."""
+    respoken: str = ""
+    """The clip in which somebody said it again to have it written down, if anybody did."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,20 @@ _MARKS: Final = ".,;:!?…\"'“”‘’„»«()[]¿¡"
 _LONGEST_NAME: Final = 6
 
 
+DOUBTFUL: Final = 0.8
+"""Words with less confidence than this want to be looked at."""
+_HESITATIONS: Final = {
+    "en": {"um", "uh", "er", "erm", "hm", "hmm", "mhm", "ah"},
+    "de": {"ähm", "äh", "hm", "hmm", "mhm", "öh"},
+    "es": {"em", "eh", "hm", "mmm"},
+}
+
+
+def is_hesitation(word: Word, tag: str) -> bool:
+    """Whether a word is marked as a sound of hesitation, or is one of those of the language of *tag*."""
+    return word.filler or word.text.strip(_MARKS).casefold() in _HESITATIONS.get(tag.split("-")[0], set())
+
+
 def text_of(words: Sequence[Word]) -> str:
     """The text that words make."""
     return " ".join(word.text for word in words)

@@ -207,6 +207,12 @@ def _beside(frames_of: FramesOf, length_s: float, sentences: Sequence[Floats], f
     return more
 
 
+def align_one(heard: Sequence[Floats], sentence: Floats) -> Placed | None:
+    """Where one sentence is heard in a short stretch, in seconds from its beginning; None if it is not."""
+    found = _in_window(heard, [sentence], 0, 1, 0.0)
+    return found[0] if found else None
+
+
 def _until(sentences: Sequence[Floats], first: int, seconds: float) -> int:
     """The sentence behind those that take about so long from *first* on; at least one."""
     last, states = first, 0.0

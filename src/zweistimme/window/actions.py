@@ -18,26 +18,71 @@ class ActionSpec:
     text: str
     keys: str
     group: str
+    listed: bool = True
+    """Whether it stands on the shortcut sheet; the speakers by digit stand there once."""
 
 
+_SPEAKERS: Final = tuple(
+    ActionSpec(
+        f"speaker_{n}", f"Give to speaker {n}" if n > 1 else "Give to speaker 1 … 9", str(n), "Transcript", n == 1
+    )
+    for n in range(1, 10)
+)
 ACTIONS: Final = (
     ActionSpec("play", "Play or pause", "Space", "Listening"),
     ActionSpec("loop", "Repeat the selected line", "R", "Listening"),
+    ActionSpec("from_word", "Hear from the word under the cursor on", "H", "Listening"),
+    ActionSpec("slower", "Listen more slowly", ",", "Listening"),
+    ActionSpec("faster", "Listen less slowly", ".", "Listening"),
     ActionSpec("play_take", "Hear the line's take alone", "Shift+Space", "Listening"),
     ActionSpec("to_selection", "Move the playhead to the selected line", "Home", "Listening"),
     ActionSpec("next_line", "Next line", "Down", "Moving"),
     ActionSpec("previous_line", "Previous line", "Up", "Moving"),
     ActionSpec("next_open", "Next line that needs something", "N", "Moving"),
+    ActionSpec("next_word", "Next word", "Right", "Moving"),
+    ActionSpec("previous_word", "Word before", "Left", "Moving"),
+    ActionSpec("next_doubt", "Next doubtful word", "D", "Moving"),
+    ActionSpec("previous_doubt", "Doubtful word before", "Shift+D", "Moving"),
+    ActionSpec("next_wordless", "Next speech without words", "G", "Moving"),
+    ActionSpec("choose_next", "Choose the next line as well", "Shift+Down", "Moving"),
+    ActionSpec("choose_previous", "Choose the line before as well", "Shift+Up", "Moving"),
+    ActionSpec("choose_all", "Choose all lines", "Ctrl+A", "Moving"),
     ActionSpec("closer", "Show more detail", "Ctrl++", "Moving"),
     ActionSpec("wider", "Show more of the programme", "Ctrl+-", "Moving"),
     ActionSpec("next_version", "Next version", "Ctrl+Tab", "Moving"),
+    ActionSpec("split", "Split before the word under the cursor", "S", "Transcript"),
+    ActionSpec("merge", "Merge with the next, or all that are chosen", "M", "Transcript"),
+    ActionSpec("insert", "Write down the speech at the playhead", "I", "Transcript"),
+    ActionSpec("delete", "Delete what is chosen", "Del", "Transcript"),
+    ActionSpec("start_here", "Begin at the playhead", "B", "Transcript"),
+    ActionSpec("end_here", "End at the playhead", "E", "Transcript"),
+    ActionSpec("start_earlier", "Start earlier", "Alt+Up", "Transcript"),
+    ActionSpec("start_later", "Start later", "Alt+Down", "Transcript"),
+    ActionSpec("end_earlier", "End earlier", "Alt+Shift+Up", "Transcript"),
+    ActionSpec("end_later", "End later", "Alt+Shift+Down", "Transcript"),
+    ActionSpec("step", "Move edges by 10 ms or by a frame", "Alt+F", "Transcript"),
+    ActionSpec("snap", "Put the edges where the speech is", "X", "Transcript"),
+    *_SPEAKERS,
+    ActionSpec("new_speaker", "Give to somebody new", "0", "Transcript"),
+    ActionSpec("accept", "Take the word as certain, go to the next", "A", "Transcript"),
+    ActionSpec("accept_all", "Take all words of the line as certain", "Shift+A", "Transcript"),
+    ActionSpec("fillers", "Put hesitations aside, or back", "U", "Transcript"),
+    ActionSpec("realign", "Find the words' times in the sound", "W", "Transcript"),
+    ActionSpec("recut", "Cut what is chosen anew …", "C", "Transcript"),
+    ActionSpec("find", "Find and replace …", "Ctrl+F", "Transcript"),
+    ActionSpec("pitch", "Show the pitch in the close-up", "Y", "Transcript"),
+    ActionSpec("record", "Record the line …", "Ctrl+R", "Transcript"),
+    ActionSpec("find_speech", "Find speech and speakers in the sound", "", "Transcript files"),
+    ActionSpec("bring_transcript", "Bring in a transcript …", "Ctrl+I", "Transcript files"),
+    ActionSpec("align", "Align a script …", "", "Transcript files"),
+    ActionSpec("write_transcript", "Write the transcript to a file …", "Ctrl+E", "Transcript files"),
     ActionSpec("edit_line", "Write the line", "Return", "Writing"),
     ActionSpec("edit_source", "Correct the original", "Shift+Return", "Writing"),
     ActionSpec("shorter", "Take the next shorter wording", "K", "Writing"),
     ActionSpec("pin", "Pin the take where it stands, or unpin it", "P", "Writing"),
     ActionSpec("screen", "On screen or off screen", "O", "Writing"),
     ActionSpec("continue", "Continue with what is missing", "Ctrl+Return", "Working"),
-    ActionSpec("stop", "Stop the running job", "Escape", "Working"),
+    ActionSpec("stop", "Close a panel, or stop the running job", "Escape", "Working"),
     ActionSpec("undo", "Undo", "Ctrl+Z", "Working"),
     ActionSpec("redo", "Do again", "Ctrl+Shift+Z", "Working"),
     ActionSpec("theme", "Day or night", "Ctrl+D", "Working"),
@@ -54,7 +99,7 @@ def tip(action_id: str) -> str:
     'Pin the take where it stands, or unpin it (P)'
     """
     spec = BY_ID[action_id]
-    return f"{spec.text} ({spec.keys})"
+    return f"{spec.text} ({spec.keys})" if spec.keys else spec.text
 
 
 def bind(owner: QWidget, handlers: dict[str, Callable[[], None]]) -> dict[str, QAction]:

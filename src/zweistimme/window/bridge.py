@@ -7,7 +7,7 @@ threads of their own; what they give becomes edits here, on the GUI thread.
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -61,6 +61,10 @@ class Desk(QObject):
     version_changed = pyqtSignal(str)
     selected = pyqtSignal(str)
     """A segment's id, or empty."""
+    chosen_changed = pyqtSignal()
+    """More, fewer or other lines are chosen."""
+    word_changed = pyqtSignal(int)
+    """The word under the cursor, by its number in the selected segment."""
     job_changed = pyqtSignal()
     noticed = pyqtSignal(object)
     """A Notice."""
@@ -75,6 +79,11 @@ class Desk(QObject):
         self.document = document
         self.tag = next(iter(document.project.versions), "")
         self.segment_id = document.project.segments[0].id if document.project.segments else ""
+        self.chosen: frozenset[str] = frozenset({self.segment_id} - {""})
+        """Lines that are chosen together; the selected one is among them."""
+        self.word = 0
+        self.said: list[str] = []
+        """What the latest job had to say."""
         self.job: Job | None = None
         self.book = EngineBook(self)
         self.failures: dict[tuple[str, str], LineFailure] = {}
@@ -107,11 +116,37 @@ class Desk(QObject):
         take = version.takes.get(placement.take_id) if version and placement else None
         return (placement, take) if placement and take else None
 
-    def select(self, segment_id: str) -> None:
-        """Select a line."""
-        if segment_id != self.segment_id:
-            self.segment_id = segment_id
+    def select(self, segment_id: str, word: int = 0) -> None:
+        """Select one line, and put the cursor on one of its words."""
+        changed = segment_id != self.segment_id
+        self.segment_id, self.word = segment_id, word
+        self.choose({segment_id})
+        if changed:
             self.selected.emit(segment_id)
+        self.word_changed.emit(word)
+
+    def choose(self, segment_ids: Iterable[str]) -> None:
+        """Choose several lines."""
+        chosen = frozenset(segment_ids) - {""}
+        if chosen != self.chosen:
+            self.chosen = chosen
+            self.chosen_changed.emit()
+
+    def chosen_ids(self) -> list[str]:
+        """The chosen lines in order of time."""
+        return [segment.id for segment in self.project.segments if segment.id in self.chosen]
+
+    def extend_choice(self, to_id: str) -> None:
+        """Choose everything from the selected line to another."""
+        ids = [segment.id for segment in self.project.segments]
+        if self.segment_id in ids and to_id in ids:
+            first, last = sorted((ids.index(self.segment_id), ids.index(to_id)))
+            self.choose(ids[first : last + 1])
+
+    def put_cursor(self, word: int) -> None:
+        """Put the cursor on a word of the selected line."""
+        self.word = word
+        self.word_changed.emit(word)
 
     def step_selection(self, by: int) -> None:
         """Select a later or earlier line."""
@@ -153,6 +188,7 @@ class Desk(QObject):
             return False
         document, project, wake, tag = self.document, self.project, self._woken.emit, self.tag
         self._gestures += 1
+        self.said = []
         self.failures = {place: why for place, why in self.failures.items() if why.job != name}
 
         def work(job: Job) -> None:
@@ -195,6 +231,7 @@ class Desk(QObject):
         done = job.finished
         for result in job.take():
             if isinstance(result, Notice):
+                self.said.append(result.text)
                 self.noticed.emit(result)
             elif isinstance(result, _Given):
                 self._take_over(job, result)
@@ -222,11 +259,18 @@ class Desk(QObject):
             self.notice("note", job.message)
         self.finished.emit(job.name, job.state is JobState.DONE)
 
+    def _nearest(self, change: Change) -> str:
+        """The segment that stands where the selected one, which is gone, stood."""
+        was = next((s for s in change.before.segments if s.id == self.segment_id), None)
+        start = was.start_us if was else 0
+        return min(change.after.segments, key=lambda s: abs(s.start_us - start)).id if change.after.segments else ""
+
     def _announce(self, change: Change) -> None:
         ids = {segment.id for segment in change.after.segments}
+        if not self.chosen <= ids:
+            self.choose(self.chosen & ids)
         if self.segment_id not in ids:
-            self.segment_id = change.after.segments[0].id if change.after.segments else ""
-            self.selected.emit(self.segment_id)
+            self.select(self._nearest(change))
         if self.tag not in change.after.versions:
             self.tag = next(iter(change.after.versions), "")
             self.version_changed.emit(self.tag)

@@ -20,6 +20,7 @@ class Player(QObject):
     moved = pyqtSignal(float)
     """The playhead, in microseconds."""
     playing_changed = pyqtSignal(bool)
+    speed_changed = pyqtSignal(float)
     silent = pyqtSignal(str)
     """Said once, when there is no sound device."""
 
@@ -38,6 +39,7 @@ class Player(QObject):
         self.end_us = 0.0
         self.loop: tuple[int, int] | None = None
         self.playing = False
+        self.speed = 1.0
         self._told = False
 
     def toggle(self) -> None:
@@ -60,7 +62,7 @@ class Player(QObject):
 
     def _begin(self) -> None:
         self._start_us = self.position_us
-        self._mixer.go(round(self._start_us * RATE / SECOND_US))
+        self._mixer.go(round(self._start_us * RATE / SECOND_US), self.speed)
         self._out = open_sound_out(self._mixer, self)
         if self._out is None and not self._told:
             self._told = True
@@ -103,8 +105,15 @@ class Player(QObject):
             self._begin()
         self.moved.emit(self.position_us)
 
+    def set_speed(self, speed: float) -> None:
+        """Play at *speed* times the programme's own, pitch kept."""
+        if speed != self.speed:
+            self.speed = speed
+            self.seek(self.position_us)
+            self.speed_changed.emit(speed)
+
     def _tick(self) -> None:
-        self.position_us = min(self._start_us + self._elapsed_us(), self.end_us)
+        self.position_us = min(self._start_us + self._elapsed_us() * self.speed, self.end_us)
         if self.loop and self.position_us >= self.loop[1]:
             self.seek(self.loop[0])
             return
@@ -123,7 +132,7 @@ class Player(QObject):
         elif self._heard.elapsed() > _STUCK_MS:
             self._end_sound()
             self.silent.emit("The sound device has stopped answering: the playhead goes on in silence.")
-            self._start_us += played
+            self._start_us += played * self.speed
             self._since.start()
             return 0.0
         return played + min(self._heard.nsecsElapsed() / 1000, 20_000.0)

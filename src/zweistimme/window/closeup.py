@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -12,16 +13,32 @@ from PyQt6.QtWidgets import QWidget
 from zweistimme.project.edits import pin_line
 from zweistimme.project.model import Pin, Placement, Segment, Take, Word
 from zweistimme.project.times import SECOND_US, clock, samples_to_us
-from zweistimme.project.transcript import retime_segment
+from zweistimme.project.transcript import move_word_edge, retime_segment
+from zweistimme.project.words import DOUBTFUL, LEAST_WORD_US
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
+from zweistimme.window.pitchline import PitchLine
 from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.theme import SMALL_PT, colour, font
 
 _LEFT, _RIGHT, _TOP = 74, 14, 24
 _WAVE = 40
 _REACH = 6
+_WORD_REACH = 4
 _MOST_SHIFT = 34
+
+
+@dataclass(frozen=True, slots=True)
+class WordEdge:
+    """Where word number *place* begins."""
+
+    place: int
+    at_us: int
+
+
+def word_edges(words: Sequence[Word]) -> list[WordEdge]:
+    """The edges between words that can be dragged."""
+    return [WordEdge(place, word.start_us) for place, word in enumerate(words) if place]
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,13 +59,21 @@ class CloseUp(QWidget):
         self._playhead_us = 0.0
         self._drag: tuple[str, float] | None = None
         self._moved: dict[str, _Bar] = {}
+        self._edge: tuple[int, int] | None = None
         self.setFixedHeight(158)
         self.setMouseTracking(True)
         self.setAccessibleName("Close-up of the selected line")
         desk.changed.connect(lambda _change: self.update())
         desk.version_changed.connect(lambda _tag: self.update())
         desk.selected.connect(lambda _id: self.update())
-        peaks.arrived.connect(self.update)
+        for signal in (peaks.arrived, desk.word_changed):
+            signal.connect(lambda *_: self.update())
+        self.pitch = PitchLine(desk, self)
+        self.pitch.arrived.connect(self.update)
+
+    def close_parts(self) -> None:
+        """End the thread that measures pitch."""
+        self.pitch.close()
 
     def sizeHint(self) -> QSize:
         return QSize(700, 158)
@@ -156,7 +181,23 @@ class CloseUp(QWidget):
             step = (bar.end_us - bar.start_us) / box.width()
             times = bar.start_us + np.arange(int(box.width())) * step
             self._wave(painter, box, row_levels(peaks, times, step), colour("original"))
-        self._words(painter, segment.words, top + _WAVE + 12, "original")
+        self.pitch.paint(painter, segment, box, self._x)
+        words = self._shown_words(segment)
+        self._words(painter, words, top + _WAVE + 12, "original", cursor=self._desk.word)
+        for edge in word_edges(words):
+            x = self._x(edge.at_us)
+            painter.setPen(QPen(colour("original", 150), 1))
+            painter.drawLine(QPointF(x, top + 2), QPointF(x, top + _WAVE - 2))
+
+    def _shown_words(self, segment: Segment) -> tuple[Word, ...]:
+        """The segment's words, the edge that is dragged where the pointer is."""
+        if self._edge is None:
+            return segment.words
+        place, at = self._edge
+        words = list(segment.words)
+        words[place - 1] = replace(words[place - 1], end_us=at)
+        words[place] = replace(words[place], start_us=at)
+        return tuple(words)
 
     def _paint_dub(self, painter: QPainter, placement: Placement, take: Take, bar: _Bar, top: int) -> None:
         box = self._frame(painter, bar, top, "dub", "dub")
@@ -182,20 +223,30 @@ class CloseUp(QWidget):
         )
         self._words(painter, words, top - 6, "dub")
 
-    def _words(self, painter: QPainter, words: tuple[Word, ...], base: int, role: str) -> None:
+    def _words(
+        self, painter: QPainter, words: tuple[Word, ...], base: int, role: str, cursor: int | None = None
+    ) -> None:
         """Words at their times, each with a tick where it starts; one that would run into the word before moves on a
         little, and is left out where it would have to move far."""
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour(role))
         free = 0.0
         tick = base - 12 if role == "original" else base + 3
-        for word in words:
+        for place, word in enumerate(words):
             x = self._x(word.start_us)
+            painter.setPen(colour(role))
             painter.drawLine(QPointF(x, tick), QPointF(x, tick + 3))
             if free - x < _MOST_SHIFT:
                 shown = max(x, free)
+                width = painter.fontMetrics().horizontalAdvance(word.text)
+                if place == cursor:
+                    painter.fillRect(QRectF(shown - 1, base - 10, width + 4, 14), colour("chosen"))
+                painter.setPen(colour("faded" if word.filler else role))
                 painter.drawText(QPointF(shown + 1, base), word.text)
-                free = shown + painter.fontMetrics().horizontalAdvance(word.text) + 4
+                if word.confidence < DOUBTFUL:
+                    painter.setPen(QPen(colour("firm"), 1.6, Qt.PenStyle.DotLine))
+                    painter.drawLine(QPointF(shown + 1, base + 3), QPointF(shown + 1 + width, base + 3))
+                free = shown + width + 4
 
     def _paint_playhead(self, painter: QPainter) -> None:
         x = self._x(self._playhead_us)
@@ -213,6 +264,10 @@ class CloseUp(QWidget):
             for name, time in (("start", bars["original"].start_us), ("end", bars["original"].end_us)):
                 if abs(at.x() - self._x(time)) <= _REACH:
                     return name
+            segment = self._desk.segment()
+            for edge in word_edges(segment.words) if segment else ():
+                if abs(at.x() - self._x(edge.at_us)) <= _WORD_REACH:
+                    return f"word {edge.place}"
         if lower and "dub" in bars:
             if abs(at.x() - self._x(bars["dub"].end_us)) <= _REACH:
                 return "length"
@@ -232,6 +287,9 @@ class CloseUp(QWidget):
             self.setCursor(shapes.get(self._grip(event.position()), Qt.CursorShape.SizeHorCursor))
             return
         grip, origin = self._drag
+        if grip.startswith("word"):
+            self._drag_word(int(grip.split()[1]), round(self._time(event.position().x()) / 1000) * 1000)
+            return
         by = round((self._time(event.position().x()) - origin) / 1000) * 1000
         name = "original" if grip in ("start", "end") else "dub"
         bar = self._bars()[name]
@@ -242,9 +300,23 @@ class CloseUp(QWidget):
             self.setToolTip(f"{clock(start, 2)} to {clock(end, 2)}")
             self.update()
 
+    def _drag_word(self, place: int, at_us: int) -> None:
+        """Show an edge between two words where the pointer is, as far as the words allow."""
+        segment = self._desk.segment()
+        if segment is None or place >= len(segment.words):
+            return
+        low, high = segment.words[place - 1].start_us + LEAST_WORD_US, segment.words[place].end_us - LEAST_WORD_US
+        self._edge = (place, max(low, min(at_us, high)))
+        self.setToolTip(f"“{segment.words[place].text}” begins at {clock(self._edge[1], 3)}")
+        self.update()
+
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
-        drag, moved = self._drag, self._moved
-        self._drag, self._moved = None, {}
+        drag, moved, edge = self._drag, self._moved, self._edge
+        self._drag, self._moved, self._edge = None, {}, None
+        if edge is not None:
+            here = self._desk.segment_id
+            self._desk.apply("Move a word's edge", lambda project: move_word_edge(project, here, *edge))
+            return
         if drag is None or not moved:
             return
         (bar,) = moved.values()

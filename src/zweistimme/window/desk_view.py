@@ -6,36 +6,36 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
 from zweistimme.project.facts import Step, progress
 from zweistimme.stages.caption import CaptionRules, dub_captions
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
-from zweistimme.stages.work import Work
+from zweistimme.stages.work import Work, working_file
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
-from zweistimme.window.closeup import CloseUp
 from zweistimme.window.engines import EnginesPage
 from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.lanes import LaneMixer
 from zweistimme.window.new_project import COMMON_TAGS
 from zweistimme.window.notices import NoticeBar
-from zweistimme.window.panel.line import LinePanel
-from zweistimme.window.panel.picture import PictureView
-from zweistimme.window.peaks import PeakStore
 from zweistimme.window.rail import Rail
-from zweistimme.window.score.overview import Overview
-from zweistimme.window.score.view import ScoreView
+from zweistimme.window.score_page import PANEL_WIDTH, ScorePage, rule
+from zweistimme.window.speakers_page import SpeakersPage
 from zweistimme.window.strip import TopStrip
+from zweistimme.window.transcribing import Transcribing, TranscriptFiles
+from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
 
-_PANEL_WIDTH = 345
 _SETTLE_MS = 250
+_TALKATIVE = ("Transcript from", "Align")
+"""Jobs whose every sentence is worth reading."""
+_PRE_ROLL_US, _POST_ROLL_US = 600_000, 300_000
 
 
 class DeskView(QWidget):
@@ -44,18 +44,20 @@ class DeskView(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        clips, cache = desk.document.clips, desk.document.cache
-        self.peaks = PeakStore(clips, cache, self)
-        self.mixer = LaneMixer(clips, cache)
+        self.mixer = LaneMixer(desk.document.clips, desk.document.cache)
         self.player = Player(self.mixer, self)
         self.captions = Latest("captions", self)
         self.strip, self.rail = TopStrip(desk), Rail()
-        self.score, self.overview = ScoreView(desk, self.peaks), Overview(desk)
-        self.closeup = CloseUp(desk, self.peaks)
-        self.picture, self.line = PictureView(), LinePanel(desk)
-        self.cast, self.handover, self.engines = CastPage(desk), HandoverPage(desk), EnginesPage(desk)
+        self.page = ScorePage(desk, self.player)
+        self.score, self.overview, self.closeup = self.page.score, self.page.overview, self.page.closeup
+        self.picture, self.line, self.regions = self.page.picture, self.page.line, self.page.regions
+        self.speakers, self.cast = SpeakersPage(desk), CastPage(desk)
+        self.handover, self.engines = HandoverPage(desk), EnginesPage(desk)
         self.transport, self.notices = Transport(self.player, self.mixer), NoticeBar(desk)
+        self.transcribing = Transcribing(desk, self.player, self.regions)
+        self.files = TranscriptFiles(desk, self)
         self._picture_path: Path | None = None
+        self._heard_before = False
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLE_MS)
@@ -66,40 +68,24 @@ class DeskView(QWidget):
 
     def _lay_out(self) -> None:
         self.pages = QStackedWidget()
-        score_page = QWidget()
-        score_row = QHBoxLayout(score_page)
-        score_row.setContentsMargins(0, 0, 0, 0)
-        score_row.setSpacing(0)
-        left = QVBoxLayout()
-        left.setSpacing(0)
-        top = QHBoxLayout()
-        top.setSpacing(0)
-        top.addWidget(self.overview)
-        top.addWidget(self.score, 1)
-        left.addLayout(top, 1)
-        left.addWidget(self._rule())
-        left.addWidget(self.closeup)
-        score_row.addLayout(left, 1)
-        score_row.addWidget(self._rule(upright=True))
-        score_row.addWidget(self._panel())
-        for page in (score_page, self.cast, self.handover, self.engines):
+        for page in (self.page, self.speakers, self.cast, self.handover, self.engines):
             self.pages.addWidget(page)
         middle = QVBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.pages, 1)
-        for widget in (self._rule(), self.transport):
+        for widget in (rule(), self.transport):
             middle.addWidget(widget)
         self.notices.setParent(self.pages)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addWidget(self.rail)
-        body.addWidget(self._rule(upright=True))
+        body.addWidget(rule(upright=True))
         body.addLayout(middle, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.strip)
-        column.addWidget(self._rule())
+        column.addWidget(rule())
         column.addLayout(body, 1)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -108,32 +94,10 @@ class DeskView(QWidget):
 
     def _place_notices(self) -> None:
         """Over the foot of the page, beside the panel."""
-        width = self.pages.width() - (_PANEL_WIDTH if self.pages.currentIndex() == 0 else 0)
+        width = self.pages.width() - (PANEL_WIDTH if self.pages.currentIndex() == 0 else 0)
         height = max(38, self.notices.heightForWidth(width))
         self.notices.setGeometry(0, self.pages.height() - height, width, height)
         self.notices.raise_()
-
-    def _panel(self) -> QWidget:
-        panel = QWidget()
-        panel.setFixedWidth(_PANEL_WIDTH)
-        column = QVBoxLayout(panel)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.line)
-        column.addWidget(self.picture)
-        column.addWidget(scroll, 1)
-        return panel
-
-    def _rule(self, *, upright: bool = False) -> QFrame:
-        rule = QFrame()
-        rule.setFrameShape(QFrame.Shape.VLine if upright else QFrame.Shape.HLine)
-        rule.setFrameShadow(QFrame.Shadow.Plain)
-        rule.setStyleSheet("color: palette(mid)")
-        return rule
 
     def _connect(self) -> None:
         desk, player = self.desk, self.player
@@ -142,9 +106,12 @@ class DeskView(QWidget):
         self.strip.step_pressed.connect(self.go_to_step)
         self.strip.version_wanted.connect(self.ask_version)
         self.overview.moved.connect(self.score.centre_on)
+        self.speakers.went.connect(self._go_to_segment)
         self.score.looked.connect(self.overview.show_visible)
         self.score.playhead_wanted.connect(player.seek)
         self.score.typed.connect(lambda side, text: self.line.measure(text) if side == "dub" else None)
+        self.score.writing_wanted.connect(self.transcribing.write_down)
+        self.score.split_wanted.connect(self.transcribing.split_at)
         self.line.takes.heard.connect(self.hear_take)
         self.cast.heard.connect(self.hear)
         self.handover.wanted.connect(self.hand_over)
@@ -152,7 +119,7 @@ class DeskView(QWidget):
         player.moved.connect(self._show_playhead)
         player.silent.connect(lambda words: desk.notice("note", words))
         desk.selected.connect(self._selected)
-        desk.changed.connect(lambda _change: self._settle.start())
+        desk.changed.connect(self._changed)
         desk.version_changed.connect(lambda _tag: self._load_sound())
         desk.finished.connect(self._finished)
         self.notices.changed.connect(self._place_notices)
@@ -160,11 +127,34 @@ class DeskView(QWidget):
 
     # listening
 
+    def _changed(self, _change: object) -> None:
+        self.regions.look(self.desk.project, self._quiet_work)
+        self._settle.start()
+
+    def _quiet_work(self) -> Work:
+        """A run nobody is told of."""
+        document = self.desk.document
+        return Work(
+            document.project,
+            document.clips,
+            document.answers,
+            document.cache,
+            deliver=lambda _label, _edit: None,
+            report=lambda _share: None,
+        )
+
     def _load_sound(self) -> None:
         """Take over sound, picture and captions of the version on the desk."""
         project, tag = self.desk.project, self.desk.tag
         programme = project.programme
+        if not self._heard_before and programme is not None:
+            # while nothing is dubbed, the original is what there is to hear
+            self._heard_before = True
+            version = project.versions.get(tag)
+            self.mixer.states["Original"].mute = bool(version and version.placements)
         self.mixer.load(project, tag)
+        if programme is not None and working_file(self.desk.document.cache, programme.sound).is_file():
+            self.regions.look(project, self._quiet_work)
         self.transport.show_lanes()
         self.player.end_us = float(programme.sound.duration_us) if programme else 0.0
         path = Path(programme.sound.path) if programme and programme.picture else None
@@ -183,8 +173,9 @@ class DeskView(QWidget):
     def _selected(self, segment_id: str) -> None:
         self.score.show_segment(segment_id)
         segment = self.desk.segment(segment_id)
+        words = segment.words if segment else ()
         if segment is not None and not self.player.playing:
-            self.player.seek(segment.start_us)
+            self.player.seek(words[self.desk.word].start_us if self.desk.word < len(words) else segment.start_us)
         self._loop(self.transport.loop.isChecked())
 
     def _loop(self, on: bool) -> None:
@@ -194,7 +185,7 @@ class DeskView(QWidget):
             return
         ends = [segment.end_us] + ([placed[0].start_us + placed[0].length_us] if placed else [])
         starts = [segment.start_us] + ([placed[0].start_us] if placed else [])
-        self.player.loop = (max(0, min(starts) - 300_000), max(ends) + 300_000)
+        self.player.loop = (max(0, min(starts) - _PRE_ROLL_US), max(ends) + _POST_ROLL_US)
 
     def hear_take(self, take_id: str | None = None) -> None:
         """Play a take alone; by default the selected line's."""
@@ -211,6 +202,24 @@ class DeskView(QWidget):
         self.player.pause()
         if not self.player.play_alone(samples):
             self.desk.notice("note", "There is no sound device here, so the clip cannot be heard.")
+
+    def _go_to_segment(self, segment_id: str) -> None:
+        self.show_page("Score")
+        self.desk.select(segment_id)
+
+    # the transcript's panels
+
+    def open_panel(self, name: str) -> None:
+        """Open a panel at the foot of the Score."""
+        self.show_page("Score")
+        self.page.drawer.open(name)
+
+    def close_or_stop(self) -> None:
+        """Close the panel that is open; else stop the running job."""
+        if self.page.drawer.isVisible():
+            self.page.drawer.shut()
+        else:
+            self.desk.stop_job()
 
     # the work
 
@@ -281,6 +290,9 @@ class DeskView(QWidget):
         self.desk.notice("done", "Nothing in this version needs you.")
 
     def _finished(self, name: str, done: bool) -> None:
+        if done and self.desk.said and name.startswith(_TALKATIVE):
+            self.page.report.show_said(name, self.desk.said)
+            self.open_panel(REPORT)
         if done and self.notices.kind in ("", "done"):
             self.desk.notice("done", f"{name}: done.")
         self._load_sound()
@@ -290,7 +302,6 @@ class DeskView(QWidget):
         self.player.pause()
         self._settle.stop()
         self.captions.close()
-        self.picture.close_source()
-        self.peaks.close()
+        self.page.close_parts()
         self.mixer.close()
         self.desk.close()

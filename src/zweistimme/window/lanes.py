@@ -16,15 +16,14 @@ import numpy.typing as npt
 from zweistimme.media.decode import SoundReader
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
-from zweistimme.project.times import RATE
 from zweistimme.stages.mix.lanes import DubLane, placed_takes
 from zweistimme.stages.work import working_file
 from zweistimme.store.clips import ClipStore
+from zweistimme.window.slowing import Slowing
 
 Frames = npt.NDArray[np.float32]
 """Interleaved stereo, shape ``(n, 2)``."""
 LANES: Final = ("Original", "Bed", "Dub")
-_CHUNK: Final = RATE // 10
 _AHEAD: Final = 6
 
 
@@ -53,6 +52,7 @@ class LaneMixer:
         self._wanted = False
         self._closed = False
         self._alone: Frames | None = None
+        self._slowing = Slowing()
         self._thread = threading.Thread(target=self._produce, name="lanes", daemon=True)
         self._thread.start()
 
@@ -83,10 +83,11 @@ class LaneMixer:
         """Lanes that have sound."""
         return tuple(name for name in LANES if name in self._readers)
 
-    def go(self, sample: int) -> None:
-        """Make sound from here on."""
+    def go(self, sample: int, speed: float = 1.0) -> None:
+        """Make sound from here on, at *speed* times its own with its pitch kept."""
         with self._lock:
             self._next, self._wanted, self._alone = sample, True, None
+            self._slowing = Slowing(speed)
             self._ready.clear()
             self._rest = self._rest[:0]
             self._lock.notify()
@@ -94,7 +95,7 @@ class LaneMixer:
     def go_alone(self, sound: npt.NDArray[np.float32]) -> None:
         """Make the sound of one clip, shape ``(n,)``, and nothing else."""
         with self._lock:
-            self._alone = _stereo(sound[None, :])
+            self._alone, self._slowing = _stereo(sound[None, :]), Slowing()
             self._next, self._wanted = 0, True
             self._ready.clear()
             self._rest = self._rest[:0]
@@ -131,19 +132,21 @@ class LaneMixer:
                 if self._closed:
                     return
                 stale, self._stale = self._stale, []
-                start, readers, alone = self._next, dict(self._readers), self._alone
-                self._next += _CHUNK
+                start, readers, alone, slowing = self._next, dict(self._readers), self._alone, self._slowing
+                self._next += slowing.step
             for reader in stale:
                 reader.close()
-            chunk = self._chunk(start, readers, alone)
+            chunk = slowing.heard(self._sound(start, slowing.span, readers, alone))
             with self._lock:
-                if self._next == start + _CHUNK:  # nobody has gone elsewhere meanwhile
+                if self._next == start + slowing.step and slowing is self._slowing:  # nobody has gone elsewhere
                     self._ready.append(chunk)
 
-    def _chunk(self, start: int, readers: dict[str, Callable[[int, int], Frames]], alone: Frames | None) -> Frames:
-        sound = np.zeros((_CHUNK, 2), dtype=np.float32)
+    def _sound(
+        self, start: int, count: int, readers: dict[str, Callable[[int, int], Frames]], alone: Frames | None
+    ) -> Frames:
+        sound = np.zeros((count, 2), dtype=np.float32)
         if alone is not None:
-            part = alone[start : start + _CHUNK]
+            part = alone[start : start + count]
             sound[: len(part)] = part
             return sound
         soloed = any(state.solo for state in self.states.values())
@@ -151,7 +154,7 @@ class LaneMixer:
             state = self.states[name]
             if state.solo or (not soloed and not state.mute):
                 try:
-                    sound += read(start, _CHUNK) * np.float32(state.level)
+                    sound += read(start, count) * np.float32(state.level)
                 except ZweistimmeError:  # a clip is gone; its line says so
                     continue
         return np.clip(sound, -1.0, 1.0)

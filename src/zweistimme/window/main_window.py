@@ -14,11 +14,17 @@ from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Pin, Project, Style
 from zweistimme.store.names import DATABASE
-from zweistimme.window.actions import bind
+from zweistimme.window.actions import ACTIONS, bind
 from zweistimme.window.recent import free_folder, remember
 from zweistimme.window.sheet import ShortcutSheet
 from zweistimme.window.theme import DAY, NIGHT, apply_theme, theme
 from zweistimme.window.welcome import WelcomePage
+
+_IN_TRANSCRIBING = frozenset(
+    ["from_word", "slower", "faster", "next_word", "previous_word", "next_doubt", "previous_doubt", "next_wordless",
+     "choose_next", "choose_previous", "choose_all"]
+)  # fmt: skip
+"""Actions of other groups whose handlers are the transcript's."""
 
 if TYPE_CHECKING:
     from zweistimme.store.document import Document
@@ -56,7 +62,20 @@ class MainWindow(QMainWindow):
 
             return handler
 
+        def of_transcript(action_id: str) -> Callable[[], None]:
+            return on_desk(lambda v: {**v.transcribing.handlers(), **v.files.handlers()}[action_id]())
+
+        from_transcript = {
+            spec.id: of_transcript(spec.id)
+            for spec in ACTIONS
+            if spec.group.startswith("Transcript") or spec.id in _IN_TRANSCRIBING
+        }
         return {
+            **from_transcript,
+            "recut": on_desk(lambda v: v.open_panel("Cut anew")),
+            "find": on_desk(lambda v: v.open_panel("Find and replace")),
+            "record": on_desk(lambda v: v.open_panel("Record")),
+            "pitch": on_desk(lambda v: v.closeup.pitch.flip()),
             "play": on_desk(lambda v: v.player.toggle()),
             "loop": on_desk(lambda v: v.transport.loop.toggle()),
             "play_take": on_desk(lambda v: v.hear_take()),
@@ -73,7 +92,7 @@ class MainWindow(QMainWindow):
             "pin": on_desk(self._pin),
             "screen": on_desk(lambda v: v.line.flip_screen()),
             "continue": on_desk(lambda v: v.go_on()),
-            "stop": on_desk(lambda v: v.desk.stop_job()),
+            "stop": on_desk(lambda v: v.close_or_stop()),
             "undo": on_desk(lambda v: v.desk.undo()),
             "redo": on_desk(lambda v: v.desk.redo()),
             "theme": self.flip_theme,

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from zweistimme.window.theme import SMALL_PT, colour, font
 
-PAGES: Final = ("Score", "Cast", "Hand-over", "Engines")
+PAGES: Final = ("Score", "Speakers", "Cast", "Hand-over", "Engines")
 
 
 class _RailButton(QAbstractButton):
@@ -70,7 +70,19 @@ def _draw_engines(painter: QPainter) -> None:
     painter.drawLine(QPointF(-4, 2.5), QPointF(4, 2.5))
 
 
-_DRAWN: Final = {"Score": _draw_score, "Cast": _draw_cast, "Hand-over": _draw_handover, "Engines": _draw_engines}
+def _draw_speakers(painter: QPainter) -> None:
+    for y, spans in ((-6, ((-10, -3), (4, 10))), (1, ((-4, 3),)), (8, ((-10, -6), (1, 10)))):
+        for left, right in spans:
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+
+
+_DRAWN: Final = {
+    "Score": _draw_score,
+    "Speakers": _draw_speakers,
+    "Cast": _draw_cast,
+    "Hand-over": _draw_handover,
+    "Engines": _draw_engines,
+}
 
 
 class Rail(QWidget):

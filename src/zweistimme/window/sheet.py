@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QKeySequence
-from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from zweistimme.window.actions import ACTIONS
 from zweistimme.window.theme import TITLE_PT, font
+
+_COLUMN_OF = {"Listening": 0, "Moving": 0, "Transcript": 1}
 
 
 class ShortcutSheet(QDialog):
@@ -17,21 +19,25 @@ class ShortcutSheet(QDialog):
         self.setWindowTitle("Shortcuts")
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 18, 24, 18)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(30)
-        grid.setVerticalSpacing(20)
-        column.addLayout(grid)
+        row_of_columns = QHBoxLayout()
+        row_of_columns.setSpacing(34)
+        column.addLayout(row_of_columns)
         groups = list(dict.fromkeys(spec.group for spec in ACTIONS))
-        for place, group in enumerate(groups):
+        columns = [QVBoxLayout() for _ in range(3)]
+        for one in columns:
+            one.setSpacing(18)
+            row_of_columns.addLayout(one)
+        for group in groups:
             block = QGridLayout()
             title = QLabel(group)
             title.setFont(font(TITLE_PT, bold=True))
             block.addWidget(title, 0, 0, 1, 2)
-            for row, spec in enumerate((s for s in ACTIONS if s.group == group), 1):
+            for row, spec in enumerate((s for s in ACTIONS if s.group == group and s.listed), 1):
                 keys = QLabel(QKeySequence(spec.keys).toString(QKeySequence.SequenceFormat.NativeText))
                 keys.setFont(font(bold=True))
                 block.addWidget(keys, row, 0)
                 block.addWidget(QLabel(spec.text), row, 1)
-            block.setRowStretch(20, 1)
             block.setHorizontalSpacing(14)
-            grid.addLayout(block, place // 2, place % 2)
+            columns[_COLUMN_OF.get(group, 2)].addLayout(block)
+        for one in columns:
+            one.addStretch(1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
 from zweistimme.project.times import clock
 from zweistimme.window.actions import tip
@@ -12,6 +12,7 @@ from zweistimme.window.clock import Player
 from zweistimme.window.lanes import LANES, LaneMixer
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
 
+SPEEDS = (1.0, 0.85, 0.7, 0.5)
 _ROLES = {"Original": "original", "Bed": "faded", "Dub": "dub"}
 
 
@@ -64,7 +65,14 @@ class Transport(QWidget):
         self.loop.setCheckable(True)
         self.loop.setToolTip(tip("loop"))
         self.loop.toggled.connect(self.loop_wanted)
-        for widget in (self.button, self.time, self.loop):
+        self.speed = QComboBox()
+        for speed in SPEEDS:
+            self.speed.addItem(f"×{speed:g}", speed)
+        self.speed.setToolTip(f"How fast it is played; the pitch is kept. {tip('slower')}, {tip('faster')}")
+        self.speed.setAccessibleName("Speed of playing")
+        self.speed.activated.connect(lambda place: player.set_speed(SPEEDS[place]))
+        player.speed_changed.connect(lambda speed: self.speed.setCurrentIndex(SPEEDS.index(speed)))
+        for widget in (self.button, self.time, self.speed, self.loop):
             row.addWidget(widget)
         row.addStretch(1)
         for name in LANES:

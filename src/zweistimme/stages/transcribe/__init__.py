@@ -3,6 +3,6 @@
 from zweistimme.stages.transcribe.found import find_speech, kept_regions
 from zweistimme.stages.transcribe.given import transcript_from_file
 from zweistimme.stages.transcribe.heard import transcribe
-from zweistimme.stages.transcribe.script import align_script
+from zweistimme.stages.transcribe.script import align_script, realign
 
-__all__ = ["align_script", "find_speech", "kept_regions", "transcribe", "transcript_from_file"]
+__all__ = ["align_script", "find_speech", "kept_regions", "realign", "transcribe", "transcript_from_file"]

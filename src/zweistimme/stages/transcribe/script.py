@@ -3,9 +3,10 @@ spoken is found in the programme. Where no voice speaks the language, sentences 
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
+from itertools import pairwise
 from pathlib import Path
 from typing import Final
 
@@ -20,17 +21,18 @@ from zweistimme.media.decode import SoundReader
 from zweistimme.project.cutting import CutLimits, transcript_of, utterances
 from zweistimme.project.errors import EngineError, FormatError, MediaError
 from zweistimme.project.model import Project, Word
+from zweistimme.project.parts import find_segment, find_segments
 from zweistimme.project.sentences import sentences
-from zweistimme.project.syllables import syllables
-from zweistimme.project.times import RATE, overlap_us, seconds_to_us
-from zweistimme.project.transcript import set_transcript
-from zweistimme.project.words import spread
+from zweistimme.project.times import RATE, SECOND_US, overlap_us, seconds_to_us
+from zweistimme.project.transcript import retime_segment, set_transcript, set_words
+from zweistimme.project.words import spoken_words, spread
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
-from zweistimme.sound.ordered import Placed, align
+from zweistimme.sound.ordered import Placed, align, align_one
 from zweistimme.stages.asked import engine_for, spoken
-from zweistimme.stages.transcribe.found import FoundSpeech, found_speech, laid_over
+from zweistimme.stages.transcribe.bylength import by_length
+from zweistimme.stages.transcribe.found import FoundSpeech, Regions, found_speech, kept_regions, laid_over
 from zweistimme.stages.work import Work, open_sound
 
 WARPS: Final = (1.0, 1.1, 1.2, 1.3)
@@ -39,6 +41,7 @@ _USUAL_PITCH_HZ: Final = 120.0
 _GUESSED: Final = 0.3
 _SAMPLES: Final = 40
 _NAMED: Final = 6
+_AROUND_S: Final = 0.4
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,16 +78,57 @@ def align_script(work: Work, prose: Prose, source: Path, *, limits: CutLimits = 
             raise FormatError("No speech was found in the sound, so there is nothing to align the script to.")
         voice = _voice(work.project)
         if voice is None:
-            said = _by_length(prose, heard, work.project.source_tag)
+            said = _laid_by_length(prose, heard, work.project.source_tag)
             work.say(
                 f"No voice speaks {work.project.source_tag}, so the script was laid over the speech by length alone. "
                 "Check its times."
             )
         else:
-            written = _spoken_sentences(work, prose, *voice)
+            written = _spoken_sentences(work, _sentences_of(prose), *voice)
             said = _found(work, reader, heard, written)
             _say_missing(work, written, said, source)
     _deliver(work, said, heard, limits, source)
+
+
+def realign(work: Work, segment_ids: Sequence[str]) -> None:
+    """Look for the times of the words of some segments in the sound around them. Their wording stays; where nothing
+    like it is heard, so do their times."""
+    programme, project = work.project.programme, work.project
+    wanted = [segment for segment in find_segments(project, segment_ids) if segment.text]
+    voice = _voice(project)
+    if programme is None or not wanted:
+        return
+    if voice is None:
+        raise EngineError(f"No voice speaks {project.source_tag}, so the words cannot be looked for in the sound.")
+    written = _spoken_sentences(work, [(s.text, "", k) for k, s in enumerate(wanted)], *voice)
+    with open_sound(work, programme.sound) as reader:
+        spans = kept_regions(work).astype(np.float64) / SECOND_US
+        frames_of = _frames_of(reader, [(float(a), float(b)) for a, b in spans])
+        unheard = 0
+        for number, (segment, sentence) in enumerate(zip(wanted, written, strict=True)):
+            start = max(0.0, segment.start_us / SECOND_US - _AROUND_S)
+            end = min(reader.length / RATE, segment.end_us / SECOND_US + _AROUND_S)
+            placed = align_one(frames_of(start, end), sentence.template)
+            if placed is None:
+                unheard += 1
+            else:
+                words = _timed(sentence, replace(placed, times_s=placed.times_s + start))
+                work.deliver("Find word times", partial(_with_times, segment_id=segment.id, words=words))
+            work.report(0.5 + 0.5 * (number + 1) / len(wanted))
+    if unheard:
+        work.say(f"{unheard} of {len(wanted)} segments were not heard as they are written; their times stay.")
+
+
+def _with_times(project: Project, segment_id: str, words: tuple[Word, ...]) -> Project:
+    segment = find_segment(project, segment_id)
+    start, end = min(segment.start_us, words[0].start_us), max(segment.end_us, words[-1].end_us)
+    kept = tuple(replace(w, confidence=was.confidence) for w, was in zip(words, spoken_words(segment), strict=True))
+    return set_words(retime_segment(project, segment_id, start, end), segment_id, kept)
+
+
+def _sentences_of(prose: Prose) -> list[tuple[str, str, int]]:
+    """Every sentence with its speaker and the number of its paragraph."""
+    return [(text, line.speaker, k) for k, line in enumerate(prose.lines) for text in sentences(line.text)]
 
 
 def _voice(project: Project) -> tuple[Engine, VoiceInfo] | None:
@@ -98,11 +142,12 @@ def _voice(project: Project) -> tuple[Engine, VoiceInfo] | None:
     return None
 
 
-def _spoken_sentences(work: Work, prose: Prose, asked: Engine, voice: VoiceInfo) -> list[_Sentence]:
+def _spoken_sentences(
+    work: Work, texts: Sequence[tuple[str, str, int]], asked: Engine, voice: VoiceInfo
+) -> list[_Sentence]:
     """Every sentence as a template. Features are put on one scale over the whole script."""
     tag = work.project.source_tag
     free = asked.info().price.of(characters=1).amount == 0
-    texts = [(text, line.speaker, k) for k, line in enumerate(prose.lines) for text in sentences(line.text)]
     rows: list[tuple[Floats, tuple[tuple[str, int, int], ...]]] = []
     report = work.part(0.25, 0.5)
     for number, (text, _, _) in enumerate(texts):
@@ -138,7 +183,7 @@ def _measured(
 
 
 def _found(work: Work, reader: SoundReader, heard: FoundSpeech, written: Sequence[_Sentence]) -> list[_Said]:
-    frames_of = _frames_of(reader, heard)
+    frames_of = _frames_of(reader, heard.regions)
     placed = align(frames_of, reader.length / RATE, [one.template for one in written], work.part(0.5, 1.0))
     return [_Said(written[one.sentence], _timed(written[one.sentence], one)) for one in placed]
 
@@ -154,7 +199,7 @@ def _timed(sentence: _Sentence, placed: Placed) -> tuple[Word, ...]:
     return tuple(words)
 
 
-def _frames_of(reader: SoundReader, heard: FoundSpeech) -> Callable[[float, float], list[Floats]]:
+def _frames_of(reader: SoundReader, regions: Regions) -> Callable[[float, float], list[Floats]]:
     """Features of a stretch for each length of the vocal tract, on the scale of the programme's own speech."""
     import soxr
 
@@ -162,9 +207,9 @@ def _frames_of(reader: SoundReader, heard: FoundSpeech) -> Callable[[float, floa
         block = reader.mono(round(start * RATE), round((end - start) * RATE))
         return power_spectra(soxr.resample(block, RATE, LOW_RATE, "QQ").astype(np.float32))
 
-    step = max(1, len(heard.regions) // _SAMPLES)
-    speech = np.concatenate([power(a, min(b, a + 10)) for a, b in heard.regions[::step]])
-    ends = [(a, b) for (_, a), (b, _) in zip(heard.regions, heard.regions[1:], strict=False) if b - a > 0.2]
+    step = max(1, len(regions) // _SAMPLES)
+    speech = np.concatenate([power(a, min(b, a + 10)) for a, b in regions[::step]])
+    ends = [(a, b) for (_, a), (b, _) in pairwise(regions) if b - a > 0.2]
     quiet = [power(a + 0.05, min(b - 0.05, a + 5)) for a, b in ends[:: max(1, len(ends) // _SAMPLES)]]
     noise = np.concatenate(quiet).mean(axis=0) if quiet else np.percentile(speech, 5, axis=0)
     scales = {}
@@ -182,6 +227,18 @@ def _frames_of(reader: SoundReader, heard: FoundSpeech) -> Callable[[float, floa
     return frames_of
 
 
+def _laid_by_length(prose: Prose, heard: FoundSpeech, tag: str) -> list[_Said]:
+    texts = _sentences_of(prose)
+    spans = by_length([text for text, _, _ in texts], tag, heard.regions)
+    nothing = np.empty((0, 0))
+    said = []
+    for (text, speaker, paragraph), (start, end) in zip(texts, spans, strict=True):
+        words = spread(text.split(), seconds_to_us(start), seconds_to_us(end))
+        doubtful = tuple(replace(word, confidence=_GUESSED) for word in words)
+        said.append(_Said(_Sentence(text, speaker, paragraph, nothing, ()), doubtful))
+    return said
+
+
 def _say_missing(work: Work, written: Sequence[_Sentence], said: Sequence[_Said], source: Path) -> None:
     heard = {id(one.sentence) for one in said}
     missing = [one for one in written if id(one) not in heard]
@@ -191,34 +248,6 @@ def _say_missing(work: Work, written: Sequence[_Sentence], said: Sequence[_Said]
         work.say(f"{source.name}: “{one.text[:60]}” was not heard; it is left out.")
     if len(missing) > _NAMED:
         work.say(f"{source.name}: {len(missing) - _NAMED} more sentences were not heard; they are left out.")
-
-
-def _by_length(prose: Prose, heard: FoundSpeech, tag: str) -> list[_Said]:
-    """Sentences one behind the other over all speech, as long as their syllables ask; edges go to near pauses."""
-    texts = [(text, line.speaker, k) for k, line in enumerate(prose.lines) for text in sentences(line.text)]
-    lengths = np.array([max(1, syllables(text, tag)) for text, _, _ in texts], dtype=np.float64)
-    spans = np.array(heard.regions)
-    spoken_s = np.concatenate(([0.0], np.cumsum(spans[:, 1] - spans[:, 0])))
-    edges = np.concatenate(([0.0], np.cumsum(lengths) / lengths.sum())) * spoken_s[-1]
-    for k in range(1, len(edges) - 1):
-        nearest = float(spoken_s[np.abs(spoken_s - edges[k]).argmin()])
-        if abs(nearest - edges[k]) < 0.4 * min(edges[k] - edges[k - 1], edges[k + 1] - edges[k]):
-            edges[k] = nearest
-    said = []
-    empty = np.empty((0, 0))
-    for (text, speaker, paragraph), a, b in zip(texts, edges[:-1], edges[1:], strict=True):
-        start, end = _programme_time(a, spans, spoken_s, after=True), _programme_time(b, spans, spoken_s, after=False)
-        words = spread(text.split(), seconds_to_us(start), seconds_to_us(max(end, start + 0.1)))
-        doubtful = tuple(replace(word, confidence=_GUESSED) for word in words)
-        said.append(_Said(_Sentence(text, speaker, paragraph, empty, ()), doubtful))
-    return said
-
-
-def _programme_time(time_s: float, spans: Floats, spoken_s: Floats, *, after: bool) -> float:
-    """When so much speech has gone by; at a pause, *after* it or before."""
-    find = bisect_right if after else bisect_left
-    place = min(max(find(spoken_s.tolist(), time_s) - 1, 0), len(spans) - 1)
-    return float(spans[place, 0] + time_s - spoken_s[place])
 
 
 def _deliver(work: Work, said: Sequence[_Said], heard: FoundSpeech, limits: CutLimits, source: Path) -> None:

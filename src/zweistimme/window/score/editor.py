@@ -1,4 +1,5 @@
-"""Writing in place: a small editor laid over a card. Return keeps, Escape leaves it as it was."""
+"""Writing in place: a small editor laid over a card. Return keeps, Escape leaves it as it was; Ctrl+Return
+keeps the original and splits it at the caret."""
 
 from __future__ import annotations
 
@@ -14,6 +15,8 @@ class CardEditor(QPlainTextEdit):
 
     kept = pyqtSignal(str, str, str)
     """Side ("original" or "dub"), segment id, text."""
+    split = pyqtSignal(str, int)
+    """Segment id, and how many words stand before the caret: the original should be split there."""
     typed = pyqtSignal(str)
 
     def __init__(self, parent: QWidget) -> None:
@@ -50,11 +53,24 @@ class CardEditor(QPlainTextEdit):
         if event is None:
             return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            segment_id, words = self._segment_id, self._words_before_caret()
             self._keep()
+            if control and self._side == "original":
+                self.split.emit(segment_id, words)
         elif event.key() == Qt.Key.Key_Escape:
             self._leave()
         else:
             super().keyPressEvent(event)
+
+    def _words_before_caret(self) -> int:
+        """Words that end before the caret; one the caret stands in counts if its greater part lies before it."""
+        text, at = self.toPlainText(), self.textCursor().position()
+        before = text[:at].split()
+        inside = at < len(text) and at > 0 and not text[at - 1].isspace() and not text[at].isspace()
+        if inside and len(before[-1]) * 2 < len(text[at - len(before[-1]) :].split()[0]):
+            return len(before) - 1
+        return len(before)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)

@@ -10,16 +10,13 @@ from PyQt6.QtGui import QFontMetricsF
 
 from zweistimme.window.theme import TEXT_PT, font
 
-DOUBTFUL = 0.8
-"""Words with less confidence than this are underlined with dots."""
-
 
 @dataclass(frozen=True, slots=True)
 class LaidLine:
-    """One line of text: the words, and (x, width, confidence) of those that are doubtful."""
+    """One line of text: the words as drawn, and (number, x, width) of each."""
 
     text: str
-    doubts: tuple[tuple[float, float, float], ...]
+    words: tuple[tuple[int, float, float], ...]
 
 
 @lru_cache(maxsize=4)
@@ -33,36 +30,25 @@ def line_height(size: float = TEXT_PT) -> float:
 
 
 @lru_cache(maxsize=20_000)
-def laid_out(
-    text: str, width: int, most_lines: int, doubts: tuple[tuple[int, float], ...] = ()
-) -> tuple[LaidLine, ...]:
-    """*text* in at most *most_lines* lines of *width* pixels, the last one elided if there is more.
-
-    *doubts* names words by number, with their confidence.
-    """
+def laid_out(text: str, width: int, most_lines: int) -> tuple[LaidLine, ...]:
+    """*text* in at most *most_lines* lines of *width* pixels, the last one elided if there is more."""
     metrics = _metrics(TEXT_PT)
-    doubtful = dict(doubts)
     space = metrics.horizontalAdvance(" ")
-    lines: list[list[tuple[str, float, int]]] = [[]]
+    lines: list[list[tuple[str, int, float, float]]] = [[]]
     x = 0.0
     for number, word in enumerate(text.split()):
         advance = metrics.horizontalAdvance(word)
         if lines[-1] and x + advance > width:
             lines.append([])
             x = 0.0
-        lines[-1].append((word, x, number))
+        lines[-1].append((word, number, x, advance))
         x += advance + space
     result = []
     for number, line in enumerate(lines[:most_lines]):
-        words = " ".join(word for word, _, _ in line)
+        words = " ".join(word for word, _, _, _ in line)
         if number == most_lines - 1 and len(lines) > most_lines:
             words = metrics.elidedText(words + " …………", Qt.TextElideMode.ElideRight, width)
-        marks = tuple(
-            (start, metrics.horizontalAdvance(word), doubtful[place])
-            for word, start, place in line
-            if place in doubtful
-        )
-        result.append(LaidLine(words, marks))
+        result.append(LaidLine(words, tuple((place, start, advance) for _, place, start, advance in line)))
     return tuple(result)
 
 

@@ -1,0 +1,346 @@
+"""What a hand does to the transcript, one key each. Every command is one edit, undone in one step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from zweistimme.project.model import Project, Segment
+from zweistimme.project.reshape import merge_segments, next_of_speaker, split_before, split_segment
+from zweistimme.project.speakers import add_speaker, assign_speaker
+from zweistimme.project.times import SECOND_US
+from zweistimme.project.transcript import (
+    accept_words,
+    delete_segments,
+    insert_segment,
+    nudge,
+    restore_fillers,
+    retime_segment,
+    set_fillers_aside,
+)
+from zweistimme.project.words import DOUBTFUL, is_hesitation, spoken_words
+from zweistimme.window.bridge import Desk
+from zweistimme.window.clock import Player
+from zweistimme.window.regions import SpeechRegions
+from zweistimme.window.transport import SPEEDS
+
+_NUDGE_US = 10_000
+_NEW_US = 2 * SECOND_US
+_LEAST_ROOM_US = 150_000
+
+
+class Transcribing:
+    """Commands on the selected line, the chosen lines and the word under the cursor."""
+
+    def __init__(self, desk: Desk, player: Player, regions: SpeechRegions) -> None:
+        self._desk, self._player, self._regions = desk, player, regions
+        self._by_frame = False
+
+    def handlers(self) -> dict[str, Callable[[], None]]:
+        """By the id of their action."""
+        edges = {
+            "start_earlier": partial(self.nudge, start=-1),
+            "start_later": partial(self.nudge, start=1),
+            "end_earlier": partial(self.nudge, end=-1),
+            "end_later": partial(self.nudge, end=1),
+        }
+        return {
+            **edges,
+            **{f"speaker_{n}": partial(self.give_to, n) for n in range(1, 10)},
+            "from_word": self.hear_from_word,
+            "slower": partial(self.change_speed, 1),
+            "faster": partial(self.change_speed, -1),
+            "next_word": partial(self.step_word, 1),
+            "previous_word": partial(self.step_word, -1),
+            "next_doubt": partial(self.go_to_doubt, 1),
+            "previous_doubt": partial(self.go_to_doubt, -1),
+            "next_wordless": self.go_to_wordless,
+            "choose_next": partial(self.choose_more, 1),
+            "choose_previous": partial(self.choose_more, -1),
+            "choose_all": lambda: self._desk.choose(s.id for s in self._desk.project.segments),
+            "split": self.split,
+            "merge": self.merge,
+            "insert": self.insert,
+            "delete": self.delete,
+            "start_here": partial(self.set_edge, start=True),
+            "end_here": partial(self.set_edge, start=False),
+            "step": self.change_step,
+            "snap": self.snap,
+            "new_speaker": self.give_to_somebody_new,
+            "accept": self.accept,
+            "accept_all": self.accept_all,
+            "fillers": self.flip_fillers,
+        }
+
+    def _each(self, label: str, edit: Callable[[Project, list[str]], Project]) -> bool:
+        """Apply an edit to all that is chosen."""
+        ids = self._desk.chosen_ids()
+        return bool(ids) and self._desk.apply(label, lambda project: edit(project, ids))
+
+    # listening and moving
+
+    def hear_from_word(self) -> None:
+        """Play from the word under the cursor."""
+        segment = self._desk.segment()
+        words = spoken_words(segment) if segment else ()
+        if segment is None:
+            return
+        start = words[min(self._desk.word, len(words) - 1)].start_us if words else segment.start_us
+        self._player.seek(start)
+        if not self._player.playing:
+            self._player.play()
+
+    def change_speed(self, by: int) -> None:
+        """The next slower (*by* 1) or faster speed."""
+        place = SPEEDS.index(self._player.speed) + by
+        self._player.set_speed(SPEEDS[max(0, min(place, len(SPEEDS) - 1))])
+
+    def step_word(self, by: int) -> None:
+        """The cursor to the next word or the one before, on into the neighbouring line."""
+        desk, segment = self._desk, self._desk.segment()
+        if segment is None:
+            return
+        place, count = desk.word + by, len(spoken_words(segment))
+        if 0 <= place < count:
+            self._put_cursor(segment, place)
+            return
+        ids = [s.id for s in desk.project.segments]
+        other = ids.index(segment.id) + by
+        if 0 <= other < len(ids):
+            neighbour = desk.project.segments[other]
+            self._put_cursor(neighbour, 0 if by > 0 else max(0, len(spoken_words(neighbour)) - 1))
+
+    def _put_cursor(self, segment: Segment, word: int) -> None:
+        words = spoken_words(segment)
+        if segment.id != self._desk.segment_id:
+            self._desk.select(segment.id, word)
+        else:
+            self._desk.put_cursor(word)
+        if not self._player.playing and word < len(words):
+            self._player.seek(words[word].start_us)
+
+    def go_to_doubt(self, by: int) -> None:
+        """The next word that was not heard surely, or the one before."""
+        places = [
+            (segment, k)
+            for segment in self._desk.project.segments
+            for k, word in enumerate(segment.words)
+            if word.confidence < DOUBTFUL
+        ]
+        here = self._here()
+        ahead = [place for place in places if (self._order(*place) > here if by > 0 else self._order(*place) < here)]
+        if ahead:
+            self._put_cursor(*(ahead[0] if by > 0 else ahead[-1]))
+        else:
+            where = "after" if by > 0 else "before"
+            self._desk.notice("done", f"No doubtful word comes {where} this one.")
+
+    def _here(self) -> tuple[int, str, int]:
+        segment = self._desk.segment()
+        return self._order(segment, self._desk.word) if segment else (-1, "", 0)
+
+    def _order(self, segment: Segment, word: int) -> tuple[int, str, int]:
+        return segment.start_us, segment.id, word
+
+    def go_to_wordless(self) -> None:
+        """The next segment without words, or speech without a segment, after the playhead; from the top at the end."""
+        wordless = [(s.start_us, s.id) for s in self._desk.project.segments if not s.text]
+        places = sorted([*wordless, *((int(start), "") for start, _ in self._regions.open)])
+        if not places:
+            self._desk.notice("done", "All speech has words.")
+            return
+        here = round(self._player.position_us)
+        start, segment_id = next((place for place in places if place[0] > here), places[0])
+        if segment_id:
+            self._desk.select(segment_id)
+        self._player.seek(start)
+
+    def choose_more(self, by: int) -> None:
+        """Let the choice grow or shrink at its end."""
+        desk = self._desk
+        ids, chosen = [s.id for s in desk.project.segments], desk.chosen_ids()
+        if not chosen or desk.segment_id not in ids:
+            return
+        anchor = ids.index(desk.segment_id)
+        far = ids.index(chosen[-1] if chosen[0] == desk.segment_id else chosen[0])
+        desk.extend_choice(ids[max(0, min(far + by, len(ids) - 1))] if len(ids) > 1 else ids[anchor])
+
+    # what is one segment and what is two
+
+    def split(self) -> None:
+        """Before the word under the cursor; at the playhead where the cursor stands on the first word."""
+        desk, segment = self._desk, self._desk.segment()
+        if segment is None:
+            return
+        place, at = desk.word, round(self._player.position_us)
+        if not 0 < place < len(spoken_words(segment)):
+            if not segment.start_us < at < segment.end_us:
+                desk.notice("note", "Put the cursor on the word that is to begin the second half (→), then split.")
+                return
+            self._split(partial(split_segment, segment_id=segment.id, at_us=at))
+        else:
+            self._split(partial(split_before, segment_id=segment.id, place=place))
+
+    def split_at(self, segment_id: str, place: int) -> None:
+        """Before word number *place*."""
+        self._split(partial(split_before, segment_id=segment_id, place=place))
+
+    def _split(self, edit: Callable[[Project], Project]) -> None:
+        before = {s.id for s in self._desk.project.segments}
+        if self._desk.apply("Split a segment", edit):
+            made = next(s.id for s in self._desk.project.segments if s.id not in before)
+            self._desk.select(made)
+
+    def merge(self) -> None:
+        """All that is chosen, or the selected line with the next."""
+        desk = self._desk
+        ids = desk.chosen_ids()
+        first = desk.segment(ids[0]) if ids else None
+        if first is None:
+            return
+
+        def edit(project: Project) -> Project:
+            return merge_segments(project, ids if len(ids) > 1 else [first.id, next_of_speaker(project, first.id).id])
+
+        if desk.apply("Merge segments", edit):
+            desk.select(first.id, len(spoken_words(first)))
+
+    def insert(self) -> None:
+        """A segment over the speech at the playhead that has none; else two seconds from the playhead on."""
+        at = round(self._player.position_us)
+        spans = self._regions.open_between(at - 1, at + 1).tolist()
+        start, end = spans[0] if spans else (at, self._room_end(at))
+        if end - start < _LEAST_ROOM_US:
+            self._desk.notice(
+                "note", "There is no room for a segment here. Move the playhead into a pause, then insert."
+            )
+            return
+        self.write_down(start, end)
+
+    def _room_end(self, at_us: int) -> int:
+        project = self._desk.project
+        ends = [s.start_us for s in project.segments if s.start_us > at_us]
+        ends += [project.programme.sound.duration_us] if project.programme else []
+        inside = any(s.start_us <= at_us < s.end_us for s in project.segments)
+        return at_us if inside else min([at_us + _NEW_US, *ends])
+
+    def write_down(self, start_us: int, end_us: int) -> None:
+        """A segment without words, said by whoever spoke last; it is selected."""
+        desk = self._desk
+        before = {s.id for s in desk.project.segments}
+
+        def edit(project: Project) -> Project:
+            if not project.speakers:
+                project = add_speaker(project, "Speaker A")
+            earlier = [s.speaker_id for s in project.segments if s.start_us <= start_us]
+            speaker = earlier[-1] if earlier else next(iter(project.speakers))
+            return insert_segment(project, start_us, end_us, speaker)
+
+        if desk.apply("Write down speech", edit):
+            desk.select(next(s.id for s in desk.project.segments if s.id not in before))
+
+    def delete(self) -> None:
+        """What is chosen, with its lines and takes."""
+        self._each("Delete segments", delete_segments)
+
+    # times
+
+    def set_edge(self, *, start: bool) -> None:
+        """Begin or end the selected line at the playhead."""
+        segment, at = self._desk.segment(), round(self._player.position_us)
+        if segment is not None:
+            edges = (at, segment.end_us) if start else (segment.start_us, at)
+            label = "Set a start" if start else "Set an end"
+            self._desk.apply(label, lambda project: retime_segment(project, segment.id, *edges))
+
+    def nudge(self, *, start: int = 0, end: int = 0) -> None:
+        """Move the edges of what is chosen by 10 ms or a frame."""
+        by = self._step_us()
+        self._each("Move edges", lambda project, ids: nudge(project, ids, start_us=start * by, end_us=end * by))
+
+    def _step_us(self) -> int:
+        programme = self._desk.project.programme
+        picture = programme.picture if programme else None
+        if self._by_frame and picture and picture.rate_numerator:
+            return round(SECOND_US * picture.rate_denominator / picture.rate_numerator)
+        return _NUDGE_US
+
+    def change_step(self) -> None:
+        """Between 10 ms and a frame of the picture."""
+        self._by_frame = not self._by_frame
+        step = self._step_us()
+        if self._by_frame and step == _NUDGE_US:
+            self._desk.notice("note", "This programme has no picture, so edges move by 10 ms.")
+        else:
+            words = f"a frame ({step / 1000:.1f} ms)" if self._by_frame else "10 ms"
+            self._desk.notice("note", f"Edges now move by {words}.")
+
+    def snap(self) -> None:
+        """Put the edges of what is chosen where the speech near them begins and ends."""
+
+        def edit(project: Project, ids: list[str]) -> Project:
+            for segment in (s for s in project.segments if s.id in ids):
+                start = self._regions.nearest_edge(segment.start_us, end=False)
+                end = self._regions.nearest_edge(segment.end_us, end=True)
+                edges = (segment.start_us if start is None else start, segment.end_us if end is None else end)
+                if edges[1] - edges[0] >= _LEAST_ROOM_US:
+                    project = retime_segment(project, segment.id, *edges)
+            return project
+
+        if not len(self._regions.spans):
+            self._desk.notice("note", "The speech in the sound has not been found yet. Try again in a moment.")
+        else:
+            self._each("Put edges where the speech is", edit)
+
+    # speakers, words, hesitations
+
+    def give_to(self, number: int) -> None:
+        """To the speaker with this number in the list."""
+        people = list(self._desk.project.speakers)
+        if number > len(people):
+            self._desk.notice("note", f"There is no speaker {number}; 0 gives the line to somebody new.")
+            return
+        who = people[number - 1]
+        self._each("Give to a speaker", lambda project, ids: assign_speaker(project, ids, who))
+
+    def give_to_somebody_new(self) -> None:
+        """To one more speaker, who is renamed on the Speakers page."""
+        taken = {one.name for one in self._desk.project.speakers.values()}
+        name = next(f"Speaker {chr(65 + k)}" for k in range(26) if f"Speaker {chr(65 + k)}" not in taken)
+
+        def edit(project: Project, ids: list[str]) -> Project:
+            project = add_speaker(project, name)
+            return assign_speaker(project, ids, list(project.speakers)[-1])
+
+        self._each("Give to somebody new", edit)
+
+    def accept(self) -> None:
+        """The word under the cursor is right; on to the next that is doubtful."""
+        segment, word = self._desk.segment(), self._desk.word
+        if segment is not None and word < len(segment.words):
+            self._desk.apply("Accept a word", lambda project: accept_words(project, segment.id, word, word + 1))
+            self.go_to_doubt(1)
+
+    def accept_all(self) -> None:
+        """All words of what is chosen are right."""
+
+        def edit(project: Project, ids: list[str]) -> Project:
+            for segment_id in ids:
+                project = accept_words(project, segment_id)
+            return project
+
+        self._each("Accept words", edit)
+
+    def flip_fillers(self) -> None:
+        """Hesitations back into the text where some are aside; else out of it."""
+        ids, tag = self._desk.chosen_ids(), self._desk.project.source_tag
+        chosen = [s for s in self._desk.project.segments if s.id in ids]
+        if any(segment.fillers for segment in chosen):
+            self._each("Put hesitations back", restore_fillers)
+        elif any(is_hesitation(word, tag) for segment in chosen for word in segment.words):
+            self._each(
+                "Put hesitations aside",
+                lambda project, ids: set_fillers_aside(project, ids, lambda word: is_hesitation(word, tag)),
+            )
+        else:
+            self._desk.notice("note", "There are no hesitations in what is chosen.")

@@ -1,0 +1,100 @@
+"""Transcripts from files and into files, scripts aligned, speech found: everything that runs as a job."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from zweistimme.formats import prose
+from zweistimme.formats.transcripts import KINDS
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.stages.work import Work
+from zweistimme.window.bridge import Desk
+
+_TIMED = "Transcripts and captions ({})".format(" ".join(f"*{kind}" for kind in (*KINDS, ".txt", ".xml", ".tsv")))
+_UNTIMED = "Scripts ({})".format(" ".join(f"*{kind}" for kind in prose.KINDS))
+
+
+class TranscriptFiles:
+    """Asks which file, then runs the stage."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        self._desk, self._parent = desk, parent
+
+    def handlers(self) -> dict[str, Callable[[], None]]:
+        """By the id of their action."""
+        return {
+            "find_speech": self.find_speech,
+            "bring_transcript": self.ask_transcript,
+            "align": self.ask_script,
+            "write_transcript": self.ask_target,
+            "realign": self.realign,
+        }
+
+    def find_speech(self) -> None:
+        """Lay segments over all speech that has none."""
+        from zweistimme.stages.transcribe import find_speech
+
+        self._desk.start("Find speech", find_speech)
+
+    def ask_transcript(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self._parent, "Bring in a transcript with times", "", _TIMED)
+        if name:
+            self.bring_in(Path(name))
+
+    def ask_script(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self._parent, "Align a script without times", "", _UNTIMED)
+        if name:
+            self.align(Path(name))
+
+    def ask_target(self) -> None:
+        kinds = ";;".join(f"{words} (*{kind})" for kind, words in KINDS.items())
+        name, kind = QFileDialog.getSaveFileName(self._parent, "Write the transcript", "transcript", kinds)
+        if name:
+            path = Path(name)
+            self.write(path if path.suffix else path.with_suffix(kind[kind.rindex("*") + 1 : -1]))
+
+    def bring_in(self, file: Path) -> None:
+        """Replace the transcript by that of a file."""
+        from zweistimme.formats.script import has_times
+        from zweistimme.formats.transcripts import read_transcript
+        from zweistimme.stages.transcribe import transcript_from_file
+
+        def stage(work: Work) -> None:
+            if file.suffix.lower() == ".txt" and not has_times(file):
+                work.say(f"{file.name} has no times; align it as a script instead.")
+            transcript_from_file(work, read_transcript(file), file)
+
+        self._desk.start(f"Transcript from {file.name}", stage)
+
+    def align(self, file: Path) -> None:
+        """Replace the transcript by a script, each sentence where it is said."""
+        from zweistimme.formats.prose import read_prose
+        from zweistimme.stages.transcribe import align_script
+
+        self._desk.start(f"Align {file.name}", lambda work: align_script(work, read_prose(file), file))
+
+    def realign(self) -> None:
+        """Look for the times of the words of what is chosen in the sound."""
+        from zweistimme.stages.transcribe import realign
+
+        ids = self._desk.chosen_ids()
+        if ids:
+            self._desk.start("Find word times", lambda work: realign(work, ids))
+
+    def write(self, target: Path) -> None:
+        """Write the transcript to a file of the kind its name says."""
+        from zweistimme.formats.transcripts import written_transcript
+        from zweistimme.media.atomic import written_bytes
+
+        try:
+            data, notes = written_transcript(self._desk.project, target.suffix.lower())
+            written_bytes(target, data)
+        except ZweistimmeError as error:
+            self._desk.notice("error", str(error))
+        except OSError as error:
+            self._desk.notice("error", f"{target} could not be written: {error.strerror}. Choose another place.")
+        else:
+            self._desk.notice("done", "; ".join([f"Written: {target}", *notes]))

@@ -1,0 +1,179 @@
+"""Find and replace: every place is seen as it is and as it would be, and can be left out."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zweistimme.project.languages import own_name
+from zweistimme.project.replacing import ORIGINAL, Hit, Search, found, replace_found
+from zweistimme.project.times import clock
+from zweistimme.window.bridge import Desk
+from zweistimme.window.theme import SMALL_PT, font
+
+NAME = "Find and replace"
+_MOST_ROWS = 400
+_REST_MS = 180
+
+
+class FindPanel(QWidget):
+    """Looks while one types."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self.hits: list[Hit] = []
+        self.what, self.instead = QLineEdit(), QLineEdit()
+        self.what.setPlaceholderText("find")
+        self.instead.setPlaceholderText("replace by")
+        self.what.setAccessibleName("What to find")
+        self.instead.setAccessibleName("What to put in its place")
+        self.where = QComboBox()
+        self.where.setAccessibleName("Where to look")
+        self.same_case, self.whole_words = QCheckBox("same case"), QCheckBox("whole words")
+        self.go = QPushButton("Replace")
+        self.go.clicked.connect(self.replace)
+        self.count = QLabel()
+        self.count.setFont(font(SMALL_PT))
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.what, 2)
+        row.addWidget(self.instead, 2)
+        for widget in (self.where, self.same_case, self.whole_words, self.go):
+            row.addWidget(widget)
+        self.table = QTableWidget(0, 4)
+        self.table.setHorizontalHeaderLabels(["At", "In", "Now", "After"])
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setShowGrid(False)
+        upright, across = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert upright is not None
+        assert across is not None
+        upright.hide()
+        upright.setDefaultSectionSize(22)
+        for place in (2, 3):
+            across.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
+        self.table.setColumnWidth(0, 78)
+        self.table.setColumnWidth(1, 84)
+        self.table.setAccessibleName("Places found")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(row)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.count)
+        self.setFocusProxy(self.what)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self.look)
+        for edit in (self.what, self.instead):
+            edit.textChanged.connect(lambda _text: self._rest.start())
+        self.what.returnPressed.connect(self.look)
+        self.where.activated.connect(self.look)
+        for box in (self.same_case, self.whole_words):
+            box.toggled.connect(self.look)
+        self.table.currentCellChanged.connect(lambda row, *_: self._go_to(row))
+        self.table.itemChanged.connect(lambda _item: self._show_count())
+        desk.changed.connect(lambda _change: self._rest.start() if self.isVisible() else None)
+
+    def showEvent(self, event: object) -> None:
+        self._fill_places()
+        self.what.selectAll()
+        self.look()
+
+    def _fill_places(self) -> None:
+        before = self.where.currentData()
+        self.where.clear()
+        tags = list(self._desk.project.versions)
+        self.where.addItem("the original", (ORIGINAL,))
+        for tag in tags:
+            self.where.addItem(own_name(tag, region=False), (tag,))
+        if tags:
+            self.where.addItem("everywhere", (ORIGINAL, *tags))
+        place = next((k for k in range(self.where.count()) if self.where.itemData(k) == before), 0)
+        self.where.setCurrentIndex(place)
+
+    def look(self) -> None:
+        """Find, and show what would be."""
+        self._rest.stop()
+        project = self._desk.project
+        search = Search(
+            self.what.text(),
+            self.instead.text(),
+            same_case=self.same_case.isChecked(),
+            whole_words=self.whole_words.isChecked(),
+            places=tuple(self.where.currentData() or (ORIGINAL,)),
+        )
+        self.hits = found(project, search)
+        starts = {segment.id: segment.start_us for segment in project.segments}
+        self.table.blockSignals(True)
+        self.table.setRowCount(min(len(self.hits), _MOST_ROWS))
+        for row, hit in enumerate(self.hits[:_MOST_ROWS]):
+            where = own_name(hit.tag, region=False) if hit.tag else "original"
+            cells = (clock(starts[hit.segment_id]), where, _around(hit), hit.after)
+            for place, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                item.setToolTip(hit.after if place == 3 else hit.before)
+                if place == 0:
+                    item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                    item.setCheckState(Qt.CheckState.Checked)
+                self.table.setItem(row, place, item)
+        self.table.blockSignals(False)
+        self._show_count()
+
+    def _wanted(self) -> list[Hit]:
+        """Hits that are not left out; those beyond what is shown are in."""
+        shown = [
+            hit
+            for row, hit in enumerate(self.hits[:_MOST_ROWS])
+            if (item := self.table.item(row, 0)) is not None and item.checkState() == Qt.CheckState.Checked
+        ]
+        return shown + self.hits[_MOST_ROWS:]
+
+    def _show_count(self) -> None:
+        wanted = self._wanted()
+        places = sum(len(hit.spans) for hit in wanted)
+        self.go.setEnabled(bool(wanted))
+        self.go.setText(f"Replace {places}" if places else "Replace")
+        more = len(self.hits) - _MOST_ROWS
+        if not self.what.text().strip():
+            self.count.setText("Type what to find. Nothing is changed before Replace is pressed.")
+        elif not self.hits:
+            self.count.setText("Found nowhere.")
+        else:
+            texts = f"{len(wanted)} of {len(self.hits)} texts chosen"
+            self.count.setText(
+                f"{texts}; {more} more than are shown here" if more > 0 else f"{texts}, {places} places."
+            )
+
+    def _go_to(self, row: int) -> None:
+        if 0 <= row < len(self.hits):
+            self._desk.select(self.hits[row].segment_id)
+
+    def replace(self) -> None:
+        """Replace what is chosen, as one edit."""
+        wanted = self._wanted()
+        places = sum(len(hit.spans) for hit in wanted)
+        if wanted and self._desk.apply("Replace text", lambda project: replace_found(project, wanted)):
+            self._desk.notice("done", f"Replaced {places} place{'s' if places != 1 else ''}.")
+            self.look()
+
+
+def _around(hit: Hit) -> str:
+    """The text as it is, from shortly before the first place on."""
+    start = max(0, hit.spans[0][0] - 24)
+    return ("… " if start else "") + hit.before[start:]

@@ -1,0 +1,280 @@
+"""Recording at the desk: a take of the line, or the original said again to be written down."""
+
+from __future__ import annotations
+
+from enum import Enum
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QRectF, QSize, QTimer
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from zweistimme.media.microphone import FileMicrophone, Microphone
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.languages import own_name
+from zweistimme.project.times import RATE, SECOND_US
+from zweistimme.stages.recording import Heard, faults, heard, keep_take, respeak, room_words
+from zweistimme.window.bridge import Desk
+from zweistimme.window.clock import Player
+from zweistimme.window.theme import colour
+
+NAME = "Record"
+_TICK_MS = 40
+_ROOM_S = 1.0
+_PRE_ROLL_US = 2 * SECOND_US
+_LONGEST_S = 60
+_FILE = "a sound file …"
+
+
+class _State(Enum):
+    IDLE = "idle"
+    ROOM = "measuring the room"
+    BEFORE = "before the line"
+    RECORDING = "recording"
+
+
+class LevelBar(QWidget):
+    """How loud it is, from -60 dB to full scale, with the room as a mark."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._level_db, self._room_db = -200.0, -200.0
+        self.setFixedHeight(16)
+        self.setAccessibleName("Level of the microphone")
+
+    def sizeHint(self) -> QSize:
+        return QSize(220, 16)
+
+    def show_level(self, peak_db: float, room_db: float) -> None:
+        self._level_db, self._room_db = peak_db, room_db
+        self.setToolTip(f"{peak_db:.0f} dB; full scale is 0 dB")
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour("rule"))
+        role = "hard" if self._level_db > -1 else "firm" if self._level_db > -6 else "calm"
+        painter.fillRect(QRectF(0, 2, self._x(self._level_db), self.height() - 4), colour(role))
+        painter.fillRect(QRectF(self._x(self._room_db) - 1, 0, 2, self.height()), colour("ink"))
+
+    def _x(self, level_db: float) -> float:
+        return max(0.0, min(1.0, (level_db + 60) / 60)) * self.width()
+
+
+class RecordPanel(QWidget):
+    """Measure the room, record with a run-up, hear it, keep it or not."""
+
+    def __init__(self, desk: Desk, player: Player, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._player = desk, player
+        self._microphones: list[Microphone] = []
+        self._microphone: Microphone | None = None
+        self._state = _State.IDLE
+        self._parts: list[npt.NDArray[np.float32]] = []
+        self._segment_id = ""
+        self.room = Heard(-200.0, -200.0)
+        self.recording: npt.NDArray[np.float32] | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(_TICK_MS)
+        self._timer.timeout.connect(self._tick)
+        self._lay_out()
+        desk.selected.connect(lambda _id: self._show())
+        desk.version_changed.connect(lambda _tag: self._fill_uses())
+
+    def _lay_out(self) -> None:
+        self.source, self.use = QComboBox(), QComboBox()
+        self.source.setAccessibleName("Microphone")
+        self.use.setAccessibleName("What the recording is for")
+        self.source.activated.connect(self._choose)
+        self.measure, self.go = QPushButton("Measure the room"), QPushButton("Record")
+        self.hear, self.keep = QPushButton("▸ Hear it"), QPushButton("Keep it")
+        self.measure.setToolTip("Be silent for a second: what the room sounds like is known to the recording then")
+        self.go.setToolTip("Plays two seconds of what comes before, then records; press again to stop")
+        self.measure.clicked.connect(self.measure_room)
+        self.go.clicked.connect(self.toggle)
+        self.hear.clicked.connect(self._hear)
+        self.keep.clicked.connect(self.keep_it)
+        self.level, self.words = LevelBar(), QLabel()
+        self.words.setWordWrap(True)
+        first, second = QHBoxLayout(), QHBoxLayout()
+        for widget in (QLabel("From"), self.source, self.measure, self.level):
+            first.addWidget(widget)
+        first.addStretch(1)
+        for widget in (QLabel("For"), self.use, self.go, self.hear, self.keep):
+            second.addWidget(widget)
+        second.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(8)
+        column.addLayout(first)
+        column.addLayout(second)
+        column.addWidget(self.words)
+        column.addStretch(1)
+        self.setFocusProxy(self.go)
+        self._show()
+
+    # microphones
+
+    def showEvent(self, event: object) -> None:
+        if not self._microphones:
+            from zweistimme.window.microphones import microphones
+
+            self._microphones = list(microphones())
+            self._fill_sources()
+        self._fill_uses()
+        self._show()
+
+    def hideEvent(self, event: object) -> None:
+        self.stop()
+
+    def use_microphone(self, microphone: Microphone) -> None:
+        """Take this one; it stands in the list from now on."""
+        self._microphones.insert(0, microphone)
+        self._fill_sources()
+        self._show()
+
+    def _fill_sources(self) -> None:
+        self.source.clear()
+        for microphone in self._microphones:
+            self.source.addItem(microphone.name)
+        self.source.addItem(_FILE)
+
+    def _fill_uses(self) -> None:
+        self.use.clear()
+        self.use.addItem("writing the original down", "")
+        if self._desk.version is not None:
+            self.use.addItem(f"a take in {own_name(self._desk.tag, region=False)}", self._desk.tag)
+
+    def _choose(self, place: int) -> None:
+        if self.source.itemText(place) == _FILE:
+            name, _ = QFileDialog.getOpenFileName(self, "A sound file in place of a microphone")
+            if name:
+                self.use_microphone(FileMicrophone(Path(name)))
+
+    def _current(self) -> Microphone | None:
+        place = self.source.currentIndex()
+        return self._microphones[place] if 0 <= place < len(self._microphones) else None
+
+    # recording
+
+    def measure_room(self) -> None:
+        """Listen to the silence for a second."""
+        self._begin(_State.ROOM)
+
+    def toggle(self) -> None:
+        """Record, with a run-up; or stop."""
+        if self._state is _State.IDLE:
+            segment = self._desk.segment()
+            if segment is not None and self._begin(_State.BEFORE):
+                self._segment_id, self.recording = segment.id, None
+                self._player.seek(max(0, segment.start_us - _PRE_ROLL_US))
+                self._player.play()
+        else:
+            self._finish()
+
+    def _begin(self, state: _State) -> bool:
+        microphone = self._current()
+        if microphone is None or self._state is not _State.IDLE:
+            self._show()
+            return False
+        try:
+            microphone.start()
+        except ZweistimmeError as error:
+            self.words.setText(str(error))
+            return False
+        self._microphone, self._state, self._parts = microphone, state, []
+        self._timer.start()
+        self._show()
+        return True
+
+    def _tick(self) -> None:
+        if self._microphone is None:
+            return
+        sound = self._microphone.read()
+        self.level.show_level(heard(sound).peak_db, self.room.level_db)
+        if self._state is _State.BEFORE:
+            segment = self._desk.segment(self._segment_id)
+            if segment is None or self._player.position_us >= segment.start_us or not self._player.playing:
+                self._state = _State.RECORDING
+                self._show()
+            return
+        self._parts.append(sound)
+        seconds = sum(map(len, self._parts)) / RATE
+        if (self._state is _State.ROOM and seconds >= _ROOM_S) or seconds >= _LONGEST_S:
+            self._finish()
+        elif self._state is _State.RECORDING:
+            self._show()
+
+    def _finish(self) -> None:
+        state, sound = self._state, np.concatenate([np.empty(0, np.float32), *self._parts])
+        self.stop()
+        if state is _State.ROOM:
+            self.room = heard(sound)
+            self.words.setText(room_words(self.room))
+        elif len(sound):
+            self.recording = sound
+            self._show()
+
+    def stop(self) -> None:
+        """Listen no more; what was not finished is dropped."""
+        self._timer.stop()
+        if self._microphone is not None:
+            self._microphone.stop()
+            self._microphone = None
+            self._player.pause()
+        self._state, self._parts = _State.IDLE, []
+        self._show()
+
+    def close_parts(self) -> None:
+        """Let go of the device."""
+        self.stop()
+
+    # afterwards
+
+    def _hear(self) -> None:
+        if self.recording is not None and not self._player.play_alone(self.recording):
+            self._desk.notice("note", "There is no sound device here, so the recording cannot be heard.")
+
+    def keep_it(self) -> None:
+        """Make a take of it, or have it written down."""
+        sound, tag, segment_id, room = self.recording, self.use.currentData(), self._segment_id, self.room.level_db
+        if sound is None:
+            return
+        if tag:
+            started = self._desk.start("Record a take", lambda work: keep_take(work, tag, segment_id, sound, room))
+        else:
+            started = self._desk.start("Write down", lambda work: respeak(work, segment_id, sound, room))
+        if started:
+            self.recording = None
+            self._show()
+
+    def _show(self) -> None:
+        """Buttons and words as things stand."""
+        idle, there = self._state is _State.IDLE, self._current() is not None
+        self.measure.setEnabled(idle and there)
+        self.go.setEnabled(there and (self._desk.segment() is not None or not idle))
+        self.go.setText("Record" if idle else "Stop")
+        for button in (self.hear, self.keep):
+            button.setEnabled(idle and self.recording is not None)
+        self.words.setText(self._sentence())
+
+    def _sentence(self) -> str:
+        if self._current() is None:
+            return "There is no microphone here. Plug one in and open this panel again, or take a sound file for one."
+        if self._state is _State.ROOM:
+            return "Be silent for a second …"
+        if self._state is _State.BEFORE:
+            return "Get ready: recording begins with the line."
+        segment = self._desk.segment()
+        length = (segment.end_us - segment.start_us) / SECOND_US if segment else 0.0
+        if self._state is _State.RECORDING:
+            lasts = sum(map(len, self._parts)) / RATE
+            return f"Recording: {lasts:.1f} s; the line lasts {length:.1f} s. Press again to stop."
+        if self.recording is not None:
+            said = f"Recorded {len(self.recording) / RATE:.1f} s."
+            return " ".join([said, *faults(self.recording), "Hear it, keep it, or record again."])
+        return (
+            "Measure the room once, then record the selected line. Two seconds of what comes before are played first."
+        )
