@@ -278,8 +278,8 @@ def test_words_outside_all_captions_are_said() -> None:
     reading = parse_captions(text, where="x", is_vtt=False)
     assert [c.text for c in reading.cues] == ["Good."]
     assert [str(r) for r in reading.repairs] == [
-        "x, line 2: “00:00:01,000 -> 00:00:02,000” belongs to no caption and is left out",
-        "x, line 3: “It turns.” belongs to no caption and is left out",
+        "line 2: “00:00:01,000 -> 00:00:02,000” belongs to no caption and is left out",
+        "line 3: “It turns.” belongs to no caption and is left out",
     ]
 
 

@@ -394,7 +394,8 @@ def test_a_failing_job_leaves_a_sentence(window: MainWindow, qtbot: QtBot, tmp_p
 
 def test_every_action_has_keys_words_and_a_handler(window: MainWindow, qtbot: QtBot) -> None:
     assert set(window.actions_by_id) == {spec.id for spec in ACTIONS}
-    assert len({spec.keys for spec in ACTIONS}) == len(ACTIONS)
+    keys = [spec.keys for spec in ACTIONS if spec.keys]
+    assert len(set(keys)) == len(keys)
     assert "(Ctrl+Z)" in tip("undo")
     with pytest.raises(KeyError):
         bind(window, {})

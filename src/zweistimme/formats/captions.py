@@ -47,10 +47,10 @@ def parse_captions(text: str, *, where: str, is_vtt: bool) -> Reading:
             named = number + 1 < len(lines) and _ARROW.match(lines[number + 1])
             if lines[number].strip() and not (beside or named or lines[number].strip().isdigit()):
                 words = lines[number].strip()[:40]
-                stray.append(Repair(f"{where}, line {number + 1}", f"“{words}” belongs to no caption and is left out"))
+                stray.append(Repair(f"line {number + 1}", f"“{words}” belongs to no caption and is left out"))
             number += 1
             continue
-        place = f"{where}, line {number + 1}"
+        place = f"line {number + 1}"
         number += 1
         body: list[str] = []
         while number < len(lines) and lines[number].strip() and not _ARROW.match(lines[number]):

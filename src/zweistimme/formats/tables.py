@@ -34,9 +34,9 @@ def parse_table(text: str, where: str) -> Reading:
         places = _columns(next(rows, []), where)
         for row in rows:
             if any(field.strip() for field in row):
-                place = f"{where}, line {rows.line_num}"
+                place = f"line {rows.line_num}"
                 cells = {name: row[k].strip() if k < len(row) else "" for name, k in places.items()}
-                start, end = (_time(cells[name], f"{place}, column {name}") for name in ("start", "end"))
+                start, end = (_time(cells[name], f"{where}, {place}, column {name}") for name in ("start", "end"))
                 words = "\n".join(" ".join(line.split()) for line in cells["text"].splitlines() if line.strip())
                 found.append(Found(place, Cue(start, end, words, " ".join(cells.get("speaker", "").split()))))
     except csv.Error as error:

@@ -118,7 +118,7 @@ def _walk(element: _Element, around: _Context) -> Iterator[Found]:
         text = "\n".join(" ".join(line.split()) for line in _text(element).split("\n"))
         text = "\n".join(line for line in text.split("\n") if line)
         if stop is not None or text:
-            yield Found(place, Cue(start, start if stop is None else stop, text, speaker))
+            yield Found(f"line {element.sourceline}", Cue(start, start if stop is None else stop, text, speaker))
         return
     for child in element:
         yield from _walk(child, inside)

@@ -157,7 +157,7 @@ def restore_fillers(project: Project, segment_ids: Iterable[str]) -> Project:
     for segment in find_segments(project, segment_ids):
         if segment.fillers:
             back = (replace(word, filler=True) for word in segment.fillers)
-            words = tuple(sorted((*spoken_words(segment), *back), key=lambda w: w.start_us))
+            words = tuple(sorted((*spoken_words(segment), *back), key=lambda w: (w.start_us, not w.filler)))
             start, end = min(segment.start_us, words[0].start_us), max(segment.end_us, words[-1].end_us)
             changed.append(replace(segment, text=text_of(words), words=words, fillers=(), start_us=start, end_us=end))
     return put_segments(project, changed) if changed else project

@@ -111,6 +111,7 @@ def bind(owner: QWidget, handlers: dict[str, Callable[[], None]]) -> dict[str, Q
         action = QAction(spec.text, owner)
         action.setShortcut(QKeySequence(spec.keys))
         action.setToolTip(tip(spec.id))
+        action.setData(spec.group)
         handler = handlers[spec.id]
         action.triggered.connect(lambda _checked=False, handler=handler: handler())
         owner.addAction(action)

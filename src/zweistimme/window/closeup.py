@@ -14,7 +14,7 @@ from zweistimme.project.edits import pin_line
 from zweistimme.project.model import Pin, Placement, Segment, Take, Word
 from zweistimme.project.times import SECOND_US, clock, samples_to_us
 from zweistimme.project.transcript import move_word_edge, retime_segment
-from zweistimme.project.words import DOUBTFUL, LEAST_WORD_US
+from zweistimme.project.words import DOUBTFUL, LEAST_WORD_US, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.pitchline import PitchLine
@@ -192,9 +192,9 @@ class CloseUp(QWidget):
     def _shown_words(self, segment: Segment) -> tuple[Word, ...]:
         """The segment's words, the edge that is dragged where the pointer is."""
         if self._edge is None:
-            return segment.words
+            return spoken_words(segment)
         place, at = self._edge
-        words = list(segment.words)
+        words = list(spoken_words(segment))
         words[place - 1] = replace(words[place - 1], end_us=at)
         words[place] = replace(words[place], start_us=at)
         return tuple(words)
@@ -265,7 +265,7 @@ class CloseUp(QWidget):
                 if abs(at.x() - self._x(time)) <= _REACH:
                     return name
             segment = self._desk.segment()
-            for edge in word_edges(segment.words) if segment else ():
+            for edge in word_edges(spoken_words(segment)) if segment else ():
                 if abs(at.x() - self._x(edge.at_us)) <= _WORD_REACH:
                     return f"word {edge.place}"
         if lower and "dub" in bars:
@@ -303,11 +303,12 @@ class CloseUp(QWidget):
     def _drag_word(self, place: int, at_us: int) -> None:
         """Show an edge between two words where the pointer is, as far as the words allow."""
         segment = self._desk.segment()
-        if segment is None or place >= len(segment.words):
+        words = spoken_words(segment) if segment else ()
+        if place >= len(words):
             return
-        low, high = segment.words[place - 1].start_us + LEAST_WORD_US, segment.words[place].end_us - LEAST_WORD_US
+        low, high = words[place - 1].start_us + LEAST_WORD_US, words[place].end_us - LEAST_WORD_US
         self._edge = (place, max(low, min(at_us, high)))
-        self.setToolTip(f"“{segment.words[place].text}” begins at {clock(self._edge[1], 3)}")
+        self.setToolTip(f"“{words[place].text}” begins at {clock(self._edge[1], 3)}")
         self.update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
@@ -29,6 +30,7 @@ from zweistimme.window.score_page import PANEL_WIDTH, ScorePage, rule
 from zweistimme.window.speakers_page import SpeakersPage
 from zweistimme.window.strip import TopStrip
 from zweistimme.window.transcribing import Transcribing, TranscriptFiles
+from zweistimme.window.transcribing.begin import Beginnings
 from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
 
@@ -91,6 +93,10 @@ class DeskView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._place_notices()
+
+    def welcome_to(self, actions: Mapping[str, QAction]) -> None:
+        """Offer the ways to a transcript while there is none."""
+        self.beginnings = Beginnings(self.desk, lambda action_id: actions[action_id].trigger(), self.score)
 
     def _place_notices(self) -> None:
         """Over the foot of the page, beside the panel."""

@@ -8,13 +8,15 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtCore import QEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Pin, Project, Style
 from zweistimme.store.names import DATABASE
 from zweistimme.window.actions import ACTIONS, bind
+from zweistimme.window.own_keys import is_its_own
 from zweistimme.window.recent import free_folder, remember
 from zweistimme.window.sheet import ShortcutSheet
 from zweistimme.window.theme import DAY, NIGHT, apply_theme, theme
@@ -174,6 +176,10 @@ class MainWindow(QMainWindow):
         self.close_project()
         remember(document.folder)
         self.view = DeskView(Desk(document))
+        offered = [spec.id for spec in ACTIONS if spec.group == "Transcript files"]
+        offered += [spec.id for spec in ACTIONS if spec.group == "Transcript" and spec.listed]
+        self.view.transport.show_actions([self.actions_by_id[action_id] for action_id in offered])
+        self.view.welcome_to(self.actions_by_id)
         self._stack.addWidget(self.view)
         self._stack.setCurrentWidget(self.view)
         self.setWindowTitle(f"{document.project.title} – Zweistimme")
@@ -192,6 +198,14 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Zweistimme")
         self.welcome.say("")
         self.welcome.refresh()
+
+    def event(self, event: QEvent | None) -> bool:
+        """Shortcuts give way to the keys of the widget that has the keyboard."""
+        asked = event is not None and event.type() == QEvent.Type.ShortcutOverride
+        if asked and isinstance(event, QKeyEvent) and is_its_own(QApplication.focusWidget(), event):
+            event.accept()
+            return True
+        return super().event(event)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.close_project()

@@ -67,6 +67,7 @@ class ScorePage(QWidget):
         top.addWidget(self.overview)
         top.addWidget(self.score, 1)
         left.addLayout(top, 1)
+        left.addWidget(rule())
         left.addWidget(self.drawer)
         left.addWidget(rule())
         left.addWidget(self.closeup)

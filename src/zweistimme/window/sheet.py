@@ -33,11 +33,13 @@ class ShortcutSheet(QDialog):
             title.setFont(font(TITLE_PT, bold=True))
             block.addWidget(title, 0, 0, 1, 2)
             for row, spec in enumerate((s for s in ACTIONS if s.group == group and s.listed), 1):
-                keys = QLabel(QKeySequence(spec.keys).toString(QKeySequence.SequenceFormat.NativeText))
+                shown = QKeySequence(spec.keys).toString(QKeySequence.SequenceFormat.NativeText)
+                keys = QLabel(shown or "menu")
                 keys.setFont(font(bold=True))
                 block.addWidget(keys, row, 0)
                 block.addWidget(QLabel(spec.text), row, 1)
             block.setHorizontalSpacing(14)
+            block.setVerticalSpacing(6)
             columns[_COLUMN_OF.get(group, 2)].addLayout(block)
         for one in columns:
             one.addStretch(1)

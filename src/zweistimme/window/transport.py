@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+from PyQt6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QMenu, QSlider, QToolButton, QWidget
 
 from zweistimme.project.times import clock
 from zweistimme.window.actions import tip
@@ -74,11 +76,27 @@ class Transport(QWidget):
         player.speed_changed.connect(lambda speed: self.speed.setCurrentIndex(SPEEDS.index(speed)))
         for widget in (self.button, self.time, self.speed, self.loop):
             row.addWidget(widget)
+        self.transcript = QToolButton()
+        self.transcript.setText("transcript")
+        self.transcript.setToolTip("All that can be done to the transcript, with its keys")
+        self.transcript.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        row.addWidget(self.transcript)
         row.addStretch(1)
         for name in LANES:
             self._add_lane(row, name)
         player.moved.connect(self._show_time)
         player.playing_changed.connect(self.button.setChecked)
+
+    def show_actions(self, actions: Sequence[QAction]) -> None:
+        """What the transcript button offers."""
+        menu = QMenu(self.transcript)
+        group = ""
+        for action in actions:
+            if group and action.data() != group:
+                menu.addSeparator()
+            group = action.data()
+            menu.addAction(action)
+        self.transcript.setMenu(menu)
 
     def _add_lane(self, row: QHBoxLayout, name: str) -> None:
         state = self._mixer.states[name]

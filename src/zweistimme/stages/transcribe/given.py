@@ -20,8 +20,8 @@ _LEAST_ROOM_US = 50_000
 def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
     """Replace the transcript by what a file gave; what had to be put right is said."""
     segments, lost = fitted(work.project, given, source)
-    for sentence in (*described(given.repairs), *lost):
-        work.say(f"{source.name}: {sentence}.")
+    for sentence in (*described(given.repairs, most=200), *lost):
+        work.say(f"{sentence[:1].upper()}{sentence[1:]}.")
     if given.language and given.language.split("-")[0] != work.project.source_tag.split("-")[0]:
         work.say(
             f"{source.name} says it is in {english_name(given.language)}; the programme is in "
@@ -42,9 +42,15 @@ def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segm
     said = []
     late, cut = len(given.segments) - len(inside), sum(segment.end_us > length for segment in inside)
     if late:
-        said.append(f"{late} segment{'s' if late > 1 else ''} start after the programme ends and are left out")
+        starts = (
+            "segments start after the programme ends and are"
+            if late > 1
+            else "segment starts after the programme ends and is"
+        )
+        said.append(f"{late} {starts} left out")
     if cut:
-        said.append(f"{cut} segment{'s' if cut > 1 else ''} ended after the programme; they now end with it")
+        ended = "segments ended late and now end" if cut > 1 else "segment ended late and now ends"
+        said.append(f"{cut} {ended} with the programme")
     seen = programme.picture is not None
     return [_within(segment, length, on_screen=segment.on_screen and seen) for segment in inside], said
 

@@ -70,7 +70,7 @@ def align_script(work: Work, prose: Prose, source: Path, *, limits: CutLimits = 
     if programme is None:
         raise MediaError("There is no programme yet. Bring one in before its script.")
     for sentence in described(prose.notes):
-        work.say(f"{source.name}: {sentence}.")
+        work.say(f"{sentence}.")
     part = work.part(0.0, 0.25)
     with open_sound(work, programme.sound) as reader:
         heard = found_speech(reader, part)
@@ -245,9 +245,9 @@ def _say_missing(work: Work, written: Sequence[_Sentence], said: Sequence[_Said]
     if len(missing) == len(written):
         raise EngineError(f"No sentence of {source.name} was heard in the programme. Is it the right script?")
     for one in missing[:_NAMED]:
-        work.say(f"{source.name}: “{one.text[:60]}” was not heard; it is left out.")
+        work.say(f"“{one.text[:60]}” was not heard; it is left out.")
     if len(missing) > _NAMED:
-        work.say(f"{source.name}: {len(missing) - _NAMED} more sentences were not heard; they are left out.")
+        work.say(f"{len(missing) - _NAMED} more sentences were not heard; they are left out.")
 
 
 def _deliver(work: Work, said: Sequence[_Said], heard: FoundSpeech, limits: CutLimits, source: Path) -> None:

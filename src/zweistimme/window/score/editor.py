@@ -3,7 +3,7 @@ keeps the original and splits it at the caret."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
@@ -48,6 +48,15 @@ class CardEditor(QPlainTextEdit):
         self.raise_()
         self.setFocus()
         self.moveCursor(QTextCursor.MoveOperation.End)
+
+    def event(self, event: QEvent | None) -> bool:
+        """Ctrl+Return is this editor's while it is open, whatever it is elsewhere."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            returned = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            if returned and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                event.accept()
+                return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -9,7 +9,7 @@ from zweistimme.project.languages import english_name, own_name
 from zweistimme.project.times import clock
 from zweistimme.window.score.geometry import HEADER, RULER
 from zweistimme.window.score.painting import Scene
-from zweistimme.window.theme import SMALL_PT, TEXT_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, colour, font
 
 
 def paint_header(painter: QPainter, scene: Scene) -> None:
@@ -64,13 +64,3 @@ def paint_ghost(painter: QPainter, scene: Scene, interval_us: tuple[int, int], *
     painter.setPen(pen)
     painter.setBrush(colour("chosen", 110))
     painter.drawRect(QRectF(left, top, width, bottom - top))
-
-
-def paint_empty(painter: QPainter, scene: Scene) -> None:
-    """What to do next where there is no transcript."""
-    painter.setFont(font(TEXT_PT + 1))
-    painter.setPen(colour("faded"))
-    left, width = scene.columns.original
-    box = QRectF(left + 8, HEADER + 40, width - 16, 160)
-    words = "No transcript yet.\n\nPress Continue to have the speech recognised."
-    painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)

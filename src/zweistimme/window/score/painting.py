@@ -133,7 +133,7 @@ def paint_regions(painter: QPainter, scene: Scene, start_us: int, end_us: int) -
             painter.setPen(colour("faded"))
             painter.setFont(font(SMALL_PT, italic=True))
             words = painter.fontMetrics().elidedText(
-                "speech without a segment · I writes it down", Qt.TextElideMode.ElideRight, int(width) - 16
+                "speech without a segment; press I to write it down", Qt.TextElideMode.ElideRight, int(width) - 16
             )
             painter.drawText(rect.adjusted(12, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, words)
 

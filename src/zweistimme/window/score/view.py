@@ -196,8 +196,6 @@ class ScoreView(QAbstractScrollArea):
         overlay.paint_playhead(painter, scene, self._playhead_us)
         painter.restore()
         overlay.paint_header(painter, scene)
-        if not self._desk.project.segments:
-            overlay.paint_empty(painter, scene)
 
     # the mouse
 

@@ -27,6 +27,7 @@ from zweistimme.window.theme import SMALL_PT, font
 NAME = "Find and replace"
 _MOST_ROWS = 400
 _REST_MS = 180
+_BEFORE = 16
 
 
 class FindPanel(QWidget):
@@ -63,6 +64,7 @@ class FindPanel(QWidget):
         assert upright is not None
         assert across is not None
         upright.hide()
+        across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         upright.setDefaultSectionSize(22)
         for place in (2, 3):
             across.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
@@ -124,7 +126,7 @@ class FindPanel(QWidget):
         self.table.setRowCount(min(len(self.hits), _MOST_ROWS))
         for row, hit in enumerate(self.hits[:_MOST_ROWS]):
             where = own_name(hit.tag, region=False) if hit.tag else "original"
-            cells = (clock(starts[hit.segment_id]), where, _around(hit), hit.after)
+            cells = (clock(starts[hit.segment_id]), where, *_around(hit))
             for place, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 item.setToolTip(hit.after if place == 3 else hit.before)
@@ -173,7 +175,8 @@ class FindPanel(QWidget):
             self.look()
 
 
-def _around(hit: Hit) -> str:
-    """The text as it is, from shortly before the first place on."""
-    start = max(0, hit.spans[0][0] - 24)
-    return ("… " if start else "") + hit.before[start:]
+def _around(hit: Hit) -> tuple[str, str]:
+    """The text as it is and as it would be, from a few words before the first place on."""
+    start = hit.before.rfind(" ", 0, max(0, hit.spans[0][0] - _BEFORE)) + 1
+    more = "… " if start else ""
+    return more + hit.before[start:], more + hit.after[start:]

@@ -1,0 +1,27 @@
+"""Keys that belong to the widget that has the keyboard, before they are shortcuts: Space presses a button, arrows move
+in a list. Text fields see to themselves."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QAbstractSlider, QAbstractSpinBox, QComboBox, QWidget
+
+_KEY = Qt.Key
+_ARROWS = {_KEY.Key_Up, _KEY.Key_Down, _KEY.Key_Left, _KEY.Key_Right, _KEY.Key_Home, _KEY.Key_End}
+_PLAIN = (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
+_OWN: Final = (
+    (QAbstractButton, {_KEY.Key_Space}),
+    (QComboBox, {_KEY.Key_Space, *_ARROWS}),
+    (QAbstractItemView, {_KEY.Key_Space, _KEY.Key_Return, *_ARROWS}),
+    (QAbstractSlider, _ARROWS),
+    (QAbstractSpinBox, _ARROWS),
+)
+
+
+def is_its_own(widget: QWidget | None, event: QKeyEvent) -> bool:
+    """Whether a key is the business of the widget that has the keyboard."""
+    keys = next((keys for kind, keys in _OWN if isinstance(widget, kind)), ())
+    return event.key() in keys and event.modifiers() in _PLAIN
