@@ -7,7 +7,7 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import engines, hearing, numeric, storm, transcript, whole
+from benchmarks import engines, hearing, long, numeric, storm, transcript, whole
 
 GROUPS = {
     "plan": numeric.plan,
@@ -22,6 +22,7 @@ GROUPS = {
     "mix": whole.mix,
     "demo": whole.demo,
     "window": whole.window,
+    "long": long.long,
     "memory": whole.memory,
 }
 

@@ -17,8 +17,8 @@ from zweistimme.demo.script import BED, MEDIA, SCRIPT, data_file
 from zweistimme.formats.transcripts import read_transcript
 from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.project.edits import add_version
-from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step
 from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.mix import write_mix

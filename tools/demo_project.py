@@ -6,8 +6,8 @@ from pathlib import Path
 
 from zweistimme.demo.script import BED, LINES, MEDIA, SOURCE, TARGETS, TITLE, data_file
 from zweistimme.project.edits import add_version
-from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step
 from zweistimme.project.speakers import rename_speaker
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.stages.bring_in import bring_in

@@ -18,7 +18,7 @@ from zweistimme.demo.script import TARGETS, TITLE
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
 from zweistimme.engines.protocol import Limits, Price
 from zweistimme.project.edits import cast_voice, choose_engine
-from zweistimme.project.facts import Step
+from zweistimme.project.progress import Step
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.stages.pipeline import run_step
 from zweistimme.store.document import Document

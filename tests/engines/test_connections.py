@@ -117,7 +117,7 @@ def test_a_token_stands_in_no_file_log_or_command_line(
 
     from demo_project import work_on
     from zweistimme.project.edits import choose_engine
-    from zweistimme.project.facts import Step
+    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
     monkeypatch.setenv("ZWEISTIMME_TOKEN_QUAY", TOKEN)

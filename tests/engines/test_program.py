@@ -18,7 +18,7 @@ from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import Limits, RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
 from zweistimme.project import edits
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineError, EngineFault, FormatError
-from zweistimme.project.facts import Step
+from zweistimme.project.progress import Step
 from zweistimme.stages.pipeline import run_step
 from zweistimme.store.document import Document
 

@@ -19,8 +19,8 @@ from zweistimme.engines.registry import engine
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.project import edits, speakers, transcript
 from zweistimme.project.errors import EngineError, EngineRefused
-from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.stages.bring_in import bring_in

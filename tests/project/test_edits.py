@@ -9,8 +9,9 @@ import pytest
 from helpers import project_with
 from zweistimme.project import edits, parts, speakers, transcript
 from zweistimme.project.errors import EditError
-from zweistimme.project.facts import Step, line_is_stale, placement_is_stale, progress, take_is_stale
+from zweistimme.project.facts import line_is_stale, placement_is_stale, take_is_stale
 from zweistimme.project.model import Pin, Placement, Segment, Speaker, Style
+from zweistimme.project.progress import Step, progress
 
 THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
 

@@ -156,7 +156,7 @@ def test_reasons_say_what_a_person_would(demo: Document) -> None:
 
 
 def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
-    from zweistimme.project.facts import Step
+    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import how_many, next_step, run_step
 
     tag = "de-DE"
@@ -175,7 +175,7 @@ def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
 
 
 def test_a_take_made_before_is_used_again(demo: Document) -> None:
-    from zweistimme.project.facts import Step
+    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
     tag, segment_id = "de-DE", demo.project.segments[1].id
@@ -210,7 +210,7 @@ def test_the_slot_borrows_from_the_pauses_around_it() -> None:
 
 
 def test_moving_a_placement_by_hand_keeps_it_through_a_new_plan(demo: Document) -> None:
-    from zweistimme.project.facts import Step
+    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
     tag, segment_id = "es-ES", demo.project.segments[4].id
@@ -225,7 +225,7 @@ def test_moving_a_placement_by_hand_keeps_it_through_a_new_plan(demo: Document) 
 
 @pytest.mark.parametrize("style", list(Style))
 def test_every_style_plans_the_demo(demo: Document, style: Style) -> None:
-    from zweistimme.project.facts import Step
+    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
     demo.apply("Style", lambda p: edits.set_version_style(p, "es-ES", style, Preference.BALANCED))

@@ -11,8 +11,8 @@ from zweistimme.engines.protocol import VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.project import edits, transcript
 from zweistimme.project.errors import EngineError
-from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project, Segment, Speaker, TakeKind
+from zweistimme.project.progress import Step, progress
 from zweistimme.stages.cast import proposed, speaks
 from zweistimme.stages.pipeline import how_many, next_step, run_step
 from zweistimme.stages.translate import open_translations, translate

@@ -20,8 +20,9 @@ from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
 from zweistimme.project import edits
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
-from zweistimme.project.facts import Step, fresh_take, progress
+from zweistimme.project.facts import fresh_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
+from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.sound.loudness import measure
 from zweistimme.stages.bring_in import bring_in

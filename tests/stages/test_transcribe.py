@@ -22,8 +22,8 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import EngineError, MediaError
-from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.estimate import estimated
 from zweistimme.stages.fit.slot import slot_us

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from zweistimme.engines.connections import Connection, Kind, connect, connections, settings_file
 from zweistimme.engines.protocol import Limits, Price, Role
 from zweistimme.project.edits import cast_voice
-from zweistimme.project.facts import Step, progress
+from zweistimme.project.progress import Step, progress
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.window.app import make_app
 from zweistimme.window.desk_view import DeskView
@@ -177,6 +177,7 @@ def test_estimates_are_worked_out_once_for_each_state(view: DeskView, qtbot: QtB
 
 def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None:
     page = view.cast
+    view.show_page("Cast")
     assert page.substitutes.isHidden(), "German has voices of its own kind"
     view.add_version("gl-ES")
     view.show_page("Cast")
@@ -194,6 +195,7 @@ def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBo
     desk = view.desk
     desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
     view.show_page("Cast")
+    qtbot.wait(20)
     texts = [box.currentText() for box in view.cast.findChildren(type(view.line.voice)) if box.isVisible()]
     assert any("quay/edda · its engine does not answer" in text for text in texts)
     view.go_on()

@@ -15,7 +15,6 @@ from helpers import project_with
 from zweistimme.project.model import Placement, Segment
 from zweistimme.window.score.geometry import (
     HEADER,
-    CardIndex,
     Scale,
     columns_for,
     dub_cards,
@@ -60,10 +59,13 @@ def test_dub_cards_stand_at_their_placements() -> None:
     project = project_with([(1.0, 2.0, "One"), (3.0, 4.0, "Two")], takes=[1.0, 1.0])
     version = project.versions["de-DE"]
     version.placements["s1"] = Placement("s1", "t0", 5_000_000, 900_000, 1.0, "", "")  # type: ignore[index]
-    cards = dub_cards(project.segments, version).by_id
+    index = dub_cards(project.segments, version)
+    cards = {card.segment.id: card for card in index.cards}
+    assert index.find("s1") == cards["s1"]
     assert (cards["s1"].start_us, cards["s1"].end_us) == (5_000_000, 5_900_000)
     assert (cards["s2"].start_us, cards["s2"].end_us) == (3_000_000, 4_000_000)
-    assert CardIndex(()).within(0, 10) == []
+    assert original_cards(()).within(0, 10) == []
+    assert original_cards(()).find("s1") is None
 
 
 @given(st.floats(2, 400), st.floats(0, 1e10), st.floats(HEADER, 2000))

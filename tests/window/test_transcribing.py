@@ -310,11 +310,11 @@ def test_the_pointer_puts_the_cursor_on_words_and_chooses_lines(window: MainWind
     ids = [s.id for s in desk.project.segments]
     score.centre_on(desk.project.segments[3].start_us)
     scene = score.scene()
-    rect = card_rect(scene, score.originals.by_id[ids[3]], scene.columns.original)
+    rect = card_rect(scene, score.originals.find(ids[3]), scene.columns.original)
     inside = QPoint(int(rect.left()) + 120, int(rect.top()) + 12)
     qtbot.mouseClick(score.canvas(), Qt.MouseButton.LeftButton, pos=inside)
     assert (desk.segment_id, desk.word) == (ids[3], 1)
-    other = card_rect(scene, score.originals.by_id[ids[4]], scene.columns.original).center().toPoint()
+    other = card_rect(scene, score.originals.find(ids[4]), scene.columns.original).center().toPoint()
     qtbot.mouseClick(score.canvas(), Qt.MouseButton.LeftButton, SHIFT, other)
     assert desk.chosen_ids() == ids[3:5]
     qtbot.mouseClick(score.canvas(), Qt.MouseButton.LeftButton, CONTROL, other)

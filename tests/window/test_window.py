@@ -15,8 +15,8 @@ from pytestqt.qtbot import QtBot
 
 from helpers import project_with, write_sound
 from zweistimme.project import edits, transcript
-from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Style
+from zweistimme.project.progress import Step, progress
 from zweistimme.store.document import Document
 from zweistimme.window.actions import ACTIONS, bind, tip
 from zweistimme.window.app import make_app
@@ -63,7 +63,7 @@ def middle_of(view: DeskView, segment_id: str, column: str) -> QPoint:
     """The middle of a card on the Score's canvas."""
     scene = view.score.scene()
     index = view.score.dubs if column.startswith("dub") else view.score.originals
-    rect = card_rect(scene, index.by_id[segment_id], getattr(scene.columns, column))
+    rect = card_rect(scene, index.find(segment_id), getattr(scene.columns, column))
     return rect.center().toPoint()
 
 
@@ -334,6 +334,7 @@ def test_the_cast_page_casts_and_renames(window: MainWindow, qtbot: QtBot) -> No
 def test_a_speaker_without_a_voice_is_said_before_voicing(window: MainWindow) -> None:
     view = view_of(window)
     view.desk.apply("Uncast", lambda p: edits.cast_voice(p, "de-DE", "p2", None))
+    view.show_page("Cast")
     assert "1 without a voice" in view.cast._about.text()
     view.go_to_step(Step.CAST)
     assert view.pages.currentWidget() is view.cast
@@ -480,6 +481,7 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     view.desk.apply("Line", lambda p: edits.set_line_text(p, "fr-FR", "s1", "Bonjour"))
     view.go_on()
     wait_for_job(qtbot, view.desk)
+    view.show_page("Cast")
     assert view.cast._about.text().startswith("1 without a voice")
     assert "speaks fr-FR" in view.notices.words.text()
     window.close_project()

@@ -16,9 +16,9 @@ from zweistimme.formats.captions import read_captions
 from zweistimme.media.probe import file_identity, probe, title_from
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
-from zweistimme.project.facts import Step, progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
+from zweistimme.project.progress import Step, progress
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over

@@ -23,9 +23,9 @@ from zweistimme.cli.options import (
 )
 from zweistimme.media.probe import probe, title_from
 from zweistimme.project.edits import add_version, set_mix
-from zweistimme.project.facts import progress
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
+from zweistimme.project.progress import progress
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit as fit_stage

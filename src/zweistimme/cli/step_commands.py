@@ -16,8 +16,8 @@ from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
 from zweistimme.project.edits import allow_substitutes, cast_voice
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.estimate import ASKING

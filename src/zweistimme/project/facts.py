@@ -1,12 +1,9 @@
-"""Facts derived from a project: fingerprints, what is stale, how far each step is. Nothing here is stored."""
+"""Facts derived from a project: fingerprints, and what is stale. Nothing here is stored."""
 
 from __future__ import annotations
 
 import hashlib
 import json
-from collections import deque
-from dataclasses import dataclass
-from enum import StrEnum
 from functools import lru_cache
 
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version
@@ -100,45 +97,6 @@ def mix_fingerprint(project: Project, version: Version) -> str:
     return fingerprint("mix", tuple(rows), repr(project.mix), version.style, sounds)
 
 
-class Step(StrEnum):
-    """The six steps shown at the top of the desk, in the order of the work."""
-
-    TRANSCRIPT = "Transcript"
-    TRANSLATION = "Translation"
-    CAST = "Cast"
-    TAKES = "Takes"
-    FIT = "Fit"
-    HANDOVER = "Hand-over"
-
-
-@dataclass(frozen=True, slots=True)
-class Progress:
-    """How far a step is: *done* of *total*; *stale* were done once; the rest are missing."""
-
-    step: Step
-    done: int
-    stale: int
-    total: int
-    first_open: str | None = None
-    """The first segment that needs something, if the step speaks of segments."""
-
-    @property
-    def missing(self) -> int:
-        return self.total - self.done - self.stale
-
-    @property
-    def complete(self) -> bool:
-        return self.total > 0 and self.done == self.total
-
-
-def _tally(step: Step, states: list[tuple[str, bool, bool]]) -> Progress:
-    """Count (segment id, done, stale) rows."""
-    done = sum(1 for _, is_done, _ in states if is_done)
-    stale = sum(1 for _, is_done, is_stale in states if is_stale and not is_done)
-    first = next((segment_id for segment_id, is_done, _ in states if not is_done), None)
-    return Progress(step, done, stale, len(states), first)
-
-
 def spoken_segments(project: Project) -> list[Segment]:
     """Segments that have words to dub; speech nobody could recognise has none yet."""
     return [segment for segment in project.segments if segment.text.strip()]
@@ -146,49 +104,4 @@ def spoken_segments(project: Project) -> list[Segment]:
 
 def speakers_in_use(project: Project) -> list[str]:
     """Ids of speakers who say something, in order of first appearance."""
-    return list(dict.fromkeys(segment.speaker_id for segment in spoken_segments(project)))
-
-
-_known: deque[tuple[tuple[object, ...], dict[Step, Progress]]] = deque(maxlen=8)
-
-
-def progress(project: Project, version: Version) -> dict[Step, Progress]:
-    """How far each step of *version* is. The latest answers are kept, by the identity of what they were made from:
-    several views ask after every edit, and frozen parts that are the same object say the same."""
-    parts = (project.segments, version, project.programme, project.mix)
-    for made_from, answer in list(_known):
-        if all(was is now for was, now in zip(made_from, parts, strict=True)):
-            return answer
-    answer = _progress(project, version)
-    _known.append((parts, answer))
-    return answer
-
-
-def _progress(project: Project, version: Version) -> dict[Step, Progress]:
-    segments = spoken_segments(project)
-    transcript = [(s.id, bool(s.text.strip()), False) for s in project.segments]
-    translation, takes, fit = [], [], []
-    for segment in segments:
-        line = version.lines.get(segment.id)
-        worded = line is not None and bool(line.text.strip())
-        stale = line is not None and line_is_stale(segment, line)
-        translation.append((segment.id, worded and not stale, stale))
-        fresh = fresh_take(project, version, segment) is not None
-        takes.append((segment.id, fresh, line is not None and line.take_id is not None))
-        settled = fresh and not placement_is_stale(version, segment)
-        fit.append((segment.id, settled, segment.id in version.placements))
-    users = speakers_in_use(project)
-    cast = sum(1 for speaker in users if speaker in version.cast)
-    first_uncast = next((s.id for s in segments if s.speaker_id not in version.cast), None)
-    delivered = version.delivery is not None
-    current = (
-        delivered and version.delivery is not None and (version.delivery.made_from == mix_fingerprint(project, version))
-    )
-    return {
-        Step.TRANSCRIPT: _tally(Step.TRANSCRIPT, transcript),
-        Step.TRANSLATION: _tally(Step.TRANSLATION, translation),
-        Step.CAST: Progress(Step.CAST, cast, 0, len(users), first_uncast),
-        Step.TAKES: _tally(Step.TAKES, takes),
-        Step.FIT: _tally(Step.FIT, fit),
-        Step.HANDOVER: Progress(Step.HANDOVER, int(current), int(delivered and not current), 1),
-    }
+    return list(dict.fromkeys([s.speaker_id for s in project.segments if s.text and s.text.strip()]))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import insort
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import TypeVar
@@ -80,10 +80,11 @@ def put_segments(project: Project, changed: Iterable[Segment], gone: Iterable[st
     """*changed* segments in place of those with the same ids, or as new ones; those *gone* left out."""
     by_id = {segment.id: segment for segment in changed}
     away = {*by_id, *gone}
-    kept = [segment for segment in project.segments if segment.id not in away]
-    starts = [order(segment) for segment in kept] if by_id else []
-    for shift, segment in enumerate(sorted(by_id.values(), key=order)):
-        kept.insert(bisect_left(starts, order(segment)) + shift, segment)
+    kept = list(project.segments)
+    for place in [k for k, segment in enumerate(kept) if segment.id in away][::-1]:
+        del kept[place]
+    for segment in by_id.values():
+        insort(kept, segment, key=order)
     return replace(project, segments=tuple(kept))
 
 
@@ -97,13 +98,16 @@ def put_line(project: Project, tag: str, line: Line) -> Project:
 
 
 def new_id(taken: Iterable[str], prefix: str, width: int = 1) -> str:
-    """An id nobody has: the prefix and the number after the highest.
+    """An id nobody has: the prefix and a number, counted on from how many there are.
 
-    >>> new_id(["s0001", "s0007", "x"], "s", 4)
-    's0008'
+    >>> new_id(["s0001", "s0003", "x"], "s", 4)
+    's0004'
     """
-    numbers = [int(key[len(prefix) :]) for key in taken if key.startswith(prefix) and key[len(prefix) :].isdigit()]
-    return f"{prefix}{max(numbers, default=0) + 1:0{width}d}"
+    there = set(taken)
+    number = len(there) + 1
+    while f"{prefix}{number:0{width}d}" in there:
+        number += 1
+    return f"{prefix}{number:0{width}d}"
 
 
 def new_segment_id(project: Project) -> str:

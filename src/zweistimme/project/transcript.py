@@ -124,9 +124,19 @@ def insert_segment(project: Project, start_us: int, end_us: int, speaker_id: str
 def delete_segments(project: Project, segment_ids: Iterable[str]) -> Project:
     """Take segments away, with their lines, takes and placements in every version."""
     gone = {segment.id for segment in find_segments(project, segment_ids)}
-    kept = {segment.id for segment in project.segments} - gone
-    versions = {tag: _kept(version, kept) for tag, version in project.versions.items()}
+    versions = {tag: _without(version, gone) for tag, version in project.versions.items()}
     return replace(put_segments(project, (), gone), versions=versions)
+
+
+def _without(version: Version, gone: set[str]) -> Version:
+    """A version without what belongs to these segments."""
+    lines, placements, takes = dict(version.lines), dict(version.placements), dict(version.takes)
+    for key in gone:
+        lines.pop(key, None)
+        placements.pop(key, None)
+    for key in [key for key, take in takes.items() if take.segment_id in gone]:
+        del takes[key]
+    return replace(version, lines=lines, takes=takes, placements=placements)
 
 
 def accept_words(project: Project, segment_id: str, first: int = 0, last: int | None = None) -> Project:

@@ -8,8 +8,8 @@ from typing import Final
 from zweistimme.engines.protocol import Cost, EngineInfo, Role, Usage
 from zweistimme.engines.voices import split_voice
 from zweistimme.formats.ssml import ssml_of
-from zweistimme.project.facts import Step
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.translate import batched, items_of, open_translations
 from zweistimme.stages.voice import open_takes

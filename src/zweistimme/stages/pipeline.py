@@ -8,8 +8,8 @@ from typing import Final
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import MissingVoices
-from zweistimme.project.facts import Step, progress
 from zweistimme.project.model import Project
+from zweistimme.project.progress import Step, progress
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import cast, check_cast
 from zweistimme.stages.fit import fit

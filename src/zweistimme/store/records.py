@@ -75,12 +75,16 @@ TYPES: Final[dict[str, type]] = {
     "delivery": Delivery,
 }
 EMPTY: Final = Project("", "")
-_ORDER: Final = list(TYPES)
+_ORDER: Final = {kind: place for place, kind in enumerate(TYPES)}
+_DECODERS: Final[dict[str, msgspec.json.Decoder[Any]]] = {
+    kind: msgspec.json.Decoder(type_) for kind, type_ in TYPES.items()
+}
+_ENCODER: Final = msgspec.json.Encoder()
 
 
 def encode(value: object) -> bytes | None:
     """A row's object as JSON; None stays None."""
-    return None if value is None else msgspec.json.encode(value)
+    return None if value is None else _ENCODER.encode(value)
 
 
 def decode(kind: str, key: str, body: bytes | None) -> Any:
@@ -88,7 +92,7 @@ def decode(kind: str, key: str, body: bytes | None) -> Any:
     if body is None:
         return None
     try:
-        return msgspec.json.decode(body, type=TYPES[kind])
+        return _DECODERS[kind].decode(body)
     except (msgspec.MsgspecError, KeyError) as error:
         raise StoreError(f"The project is damaged: {kind} {key}: {error}. Restore it from a copy.") from error
 
@@ -100,7 +104,9 @@ def difference(before: Project, after: Project) -> list[Row]:
     rows = [*_heads(before, after)]
     rows += _collection("speaker", "", before.speakers, after.speakers)
     if before.segments is not after.segments:
-        old, new = ({s.id: s for s in p.segments} for p in (before, after))
+        # those that are the same object are most of them, and need no look
+        shared = set(map(id, before.segments)) & set(map(id, after.segments))
+        old, new = ({s.id: s for s in p.segments if id(s) not in shared} for p in (before, after))
         rows += _collection("segment", "", old, new)
     for tag in {**before.versions, **after.versions}:
         was, now = before.versions.get(tag), after.versions.get(tag)
@@ -140,16 +146,18 @@ def _version_head(version: Version | None) -> VersionHead | None:
 def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
     if before is after:
         return
-    for key in {**before, **after}:
-        was, now = before.get(key), after.get(key)
+    for key, now in after.items():
+        was = before.get(key)
         if was is not now and was != now:
             yield Row(kind, prefix + key, was, now)
+    for key in before.keys() - after.keys():
+        yield Row(kind, prefix + key, before[key], None)
 
 
 def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
     """*project* with each row of ``(kind, key) -> object | None`` put in place; the rest keeps its identity."""
     by_kind: dict[str, dict[str, Any]] = {}
-    for (kind, key), value in sorted(rows.items(), key=lambda item: _ORDER.index(item[0][0])):
+    for (kind, key), value in sorted(rows.items(), key=lambda item: _ORDER[item[0][0]]):
         by_kind.setdefault(kind, {})[key] = value
     head = by_kind.get("project", {}).get("")
     if head is not None:

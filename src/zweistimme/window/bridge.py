@@ -89,6 +89,7 @@ class Desk(QObject):
         self.failures: dict[tuple[str, str], LineFailure] = {}
         """Lines that could not be made, by version and segment; until the same job is run again."""
         self._gestures = 0
+        self._places: tuple[object, dict[str, int]] = (None, {})
         self._woken.connect(self._drain)
         document.listen(self._announce)
 
@@ -102,8 +103,14 @@ class Desk(QObject):
 
     def segment(self, segment_id: str | None = None) -> Segment | None:
         """The segment with this id, by default the selected one."""
-        wanted = segment_id or self.segment_id
-        return next((s for s in self.project.segments if s.id == wanted), None)
+        place = self.place(segment_id or self.segment_id)
+        return None if place is None else self.project.segments[place]
+
+    def place(self, segment_id: str) -> int | None:
+        """Where a segment stands among all, counted from 0."""
+        if self._places[0] is not self.project.segments:
+            self._places = (self.project.segments, {s.id: k for k, s in enumerate(self.project.segments)})
+        return self._places[1].get(segment_id)
 
     def line(self, segment_id: str | None = None) -> Line | None:
         version = self.version
@@ -138,10 +145,10 @@ class Desk(QObject):
 
     def extend_choice(self, to_id: str) -> None:
         """Choose everything from the selected line to another."""
-        ids = [segment.id for segment in self.project.segments]
-        if self.segment_id in ids and to_id in ids:
-            first, last = sorted((ids.index(self.segment_id), ids.index(to_id)))
-            self.choose(ids[first : last + 1])
+        here, there = self.place(self.segment_id), self.place(to_id)
+        if here is not None and there is not None:
+            first, last = sorted((here, there))
+            self.choose(segment.id for segment in self.project.segments[first : last + 1])
 
     def put_cursor(self, word: int) -> None:
         """Put the cursor on a word of the selected line."""
@@ -150,10 +157,10 @@ class Desk(QObject):
 
     def step_selection(self, by: int) -> None:
         """Select a later or earlier line."""
-        ids = [segment.id for segment in self.project.segments]
-        if ids:
-            place = ids.index(self.segment_id) + by if self.segment_id in ids else 0
-            self.select(ids[max(0, min(place, len(ids) - 1))])
+        segments, here = self.project.segments, self.place(self.segment_id)
+        if segments:
+            wanted = 0 if here is None else here + by
+            self.select(segments[max(0, min(wanted, len(segments) - 1))].id)
 
     def show_version(self, tag: str) -> None:
         """Put another version on the desk."""
@@ -266,10 +273,9 @@ class Desk(QObject):
         return min(change.after.segments, key=lambda s: abs(s.start_us - start)).id if change.after.segments else ""
 
     def _announce(self, change: Change) -> None:
-        ids = {segment.id for segment in change.after.segments}
-        if not self.chosen <= ids:
-            self.choose(self.chosen & ids)
-        if self.segment_id not in ids:
+        if not all(self.place(chosen) is not None for chosen in self.chosen):
+            self.choose(chosen for chosen in self.chosen if self.place(chosen) is not None)
+        if self.place(self.segment_id) is None and (self.segment_id or change.after.segments):
             self.select(self._nearest(change))
         if self.tag not in change.after.versions:
             self.tag = next(iter(change.after.versions), "")

@@ -55,10 +55,17 @@ class CastPage(QWidget):
         self._grid.setVerticalSpacing(10)
         column.addLayout(self._grid)
         column.addStretch(1)
-        desk.changed.connect(lambda _change: self.refresh())
-        desk.version_changed.connect(lambda _tag: self.refresh())
-        desk.book.changed.connect(self.refresh)
+        desk.changed.connect(lambda _change: self._refresh_if_seen())
+        desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
+        desk.book.changed.connect(self._refresh_if_seen)
+
+    def showEvent(self, event: object) -> None:
         self.refresh()
+
+    def _refresh_if_seen(self) -> None:
+        """What nobody sees is made when it is shown."""
+        if self.isVisible():
+            self.refresh()
 
     def _make_style(self) -> QHBoxLayout:
         """How closely this version follows the original, and what gives way first."""

@@ -136,7 +136,7 @@ class CloseUp(QWidget):
         painter.setPen(colour("ink"))
         painter.drawText(QPointF(14, 15), "Close-up")
         shift = painter.fontMetrics().horizontalAdvance("Close-up") + 24
-        parts = [f"line {self._desk.project.segments.index(segment) + 1}"]
+        parts = [f"line {(self._desk.place(segment.id) or 0) + 1}"]
         parts.append(f"segment {(segment.end_us - segment.start_us) / SECOND_US:.2f} s")
         placed = self._desk.placed()
         if placed:

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
-from zweistimme.project.facts import Step, progress
+from zweistimme.project.progress import Step, progress
 from zweistimme.stages.caption import CaptionRules, dub_captions
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
 from zweistimme.stages.work import Work, working_file

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-from zweistimme.project.facts import Step
+from zweistimme.project.progress import Step
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
 from zweistimme.stages.pipeline import how_many, next_step
 from zweistimme.window.bridge import Desk

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.project.facts import Step, progress
+from zweistimme.project.progress import Step, progress
 from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import TITLE_PT, font
@@ -77,9 +77,16 @@ class HandoverPage(QWidget):
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setStretchLastSection(True)
         column.addWidget(self.table, 1)
-        desk.changed.connect(lambda _change: self.refresh())
-        desk.version_changed.connect(lambda _tag: self.refresh())
+        desk.changed.connect(lambda _change: self._refresh_if_seen())
+        desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
+
+    def showEvent(self, event: object) -> None:
         self.refresh()
+
+    def _refresh_if_seen(self) -> None:
+        """What nobody sees is made when it is shown."""
+        if self.isVisible():
+            self.refresh()
 
     def refresh(self) -> None:
         """Show what is in the hand-over folder."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 from collections.abc import Callable
 from importlib import import_module
@@ -36,7 +37,12 @@ if TYPE_CHECKING:
 
 def load_the_rest() -> None:
     """Import what a project on the desk needs, while the welcome page is already there to be read."""
-    threading.Thread(target=import_module, args=("zweistimme.window.desk_view",), daemon=True).start()
+
+    def load() -> None:
+        for module in ("zweistimme.window.desk_view", "zweistimme.stages.bring_in"):
+            import_module(module)
+
+    threading.Thread(target=load, daemon=True).start()
 
 
 class MainWindow(QMainWindow):
@@ -184,6 +190,7 @@ class MainWindow(QMainWindow):
         self._stack.setCurrentWidget(self.view)
         self.setWindowTitle(f"{document.project.title} – Zweistimme")
         self.view.score.setFocus()
+        gc.freeze()  # a project's own data holds no cycles: the collector need not walk through it every time
         return self.view
 
     def close_project(self) -> None:
@@ -192,6 +199,7 @@ class MainWindow(QMainWindow):
         if view is None:
             return
         view.close_parts()
+        gc.unfreeze()
         self._stack.setCurrentWidget(self.welcome)
         self._stack.removeWidget(view)
         view.deleteLater()

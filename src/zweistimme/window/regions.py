@@ -76,7 +76,7 @@ def _found(work: Work) -> Spans:
 
 def _uncovered(spans: Spans, segments: tuple[Segment, ...]) -> Spans:
     """Regions without what segments cover; what is left at their edges does not count."""
-    taken = sorted((segment.start_us, segment.end_us) for segment in segments)
+    taken = [(segment.start_us, segment.end_us) for segment in segments]
     rows: list[tuple[int, int]] = []
     place, reached = 0, 0
     for start, end in spans.tolist():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.project.facts import Progress, Step, progress
 from zweistimme.project.languages import english_name, own_name
+from zweistimme.project.progress import Progress, Step, progress
 from zweistimme.project.times import clock
 from zweistimme.stages.pipeline import ORDER, VERBS
 from zweistimme.window.actions import tip
@@ -26,6 +26,9 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.estimates import next_estimates
 from zweistimme.window.sign import Sign
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+
+_MANY = 1_000
+_REST_MS = 60
 
 
 class StepButton(QAbstractButton):
@@ -119,9 +122,20 @@ class TopStrip(QWidget):
         self.go_on.setMinimumWidth(122)
         self.go_on.clicked.connect(self.continue_wanted)
         row.addWidget(self.go_on)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self.refresh)
         for signal in (desk.changed, desk.version_changed, desk.job_changed, desk.book.changed):
-            signal.connect(self.refresh)
-        self.refresh()
+            signal.connect(self._refresh_soon)
+        self._refresh_soon()
+
+    def _refresh_soon(self) -> None:
+        """At once; in a long programme once the Score has been painted, so that counting holds up no edit."""
+        if len(self._desk.project.segments) > _MANY:
+            self._rest.start()
+        else:
+            self.refresh()
 
     def _titles(self) -> QVBoxLayout:
         column = QVBoxLayout()

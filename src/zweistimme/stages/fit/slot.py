@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections import deque
 from dataclasses import dataclass
 
 from zweistimme.project.facts import chosen_take
@@ -13,6 +14,8 @@ from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.place import speech_us
 
 _LEAST_EVIDENCE = 12
+_MOST_HEARD = 200
+_rates: deque[tuple[tuple[object, object], str, float]] = deque(maxlen=32)
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,14 +50,32 @@ def slot_us(project: Project, version: Version, segment: Segment) -> int:
 
 
 def voice_rate(project: Project, version: Version, speaker_id: str) -> float:
-    """Syllables a second: learned from the speaker's takes in this version, else the language's usual rate."""
-    count, spoken = 0, 0
+    """Syllables a second: learned from the speaker's takes in this version, else the language's usual rate.
+
+    It is asked for at every key that is typed, so it is kept until lines or takes are others; that a segment has gone
+    to another speaker meanwhile moves it too little to be waited for."""
+    made_from = (version.lines, version.takes)
+    for key, speaker, rate in _rates:
+        if speaker == speaker_id and all(was is now for was, now in zip(key, made_from, strict=True)):
+            return rate
+    rate = _measured_rate(project, version, speaker_id)
+    _rates.append((made_from, speaker_id, rate))
+    return rate
+
+
+def _measured_rate(project: Project, version: Version, speaker_id: str) -> float:
+    count, spoken, heard = 0, 0, 0
     for segment in project.segments:
+        if segment.speaker_id != speaker_id:
+            continue
         line = version.lines.get(segment.id)
         take = chosen_take(version, line) if line else None
-        if segment.speaker_id == speaker_id and line and take:
+        if line and take:
             count += syllables(line.text, version.tag)
             spoken += speech_us(take)
+            heard += 1
+            if heard >= _MOST_HEARD:  # enough to know how fast somebody speaks
+                break
     return count * SECOND_US / spoken if count >= _LEAST_EVIDENCE else rate_for(version.tag)
 
 

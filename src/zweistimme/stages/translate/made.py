@@ -23,6 +23,7 @@ from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.parts import find_version
+from zweistimme.project.progress import Mark, marks_of
 from zweistimme.stages.asked import cost_sentence, pair_known, translated
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.work import Report, Work
@@ -32,13 +33,7 @@ Batch = tuple[TranslationItem, ...]
 
 def open_translations(project: Project, tag: str) -> list[Segment]:
     """Segments whose line is missing, empty or stale. A stale line written by hand is left to the hand."""
-    version = find_version(project, tag)
-    todo = []
-    for segment in spoken_segments(project):
-        line = version.lines.get(segment.id)
-        if line is None or not line.text.strip() or (line_is_stale(segment, line) and not line.by_hand):
-            todo.append(segment)
-    return todo
+    return [s for s, marks in marks_of(project, find_version(project, tag)) if marks & Mark.TO_TRANSLATE]
 
 
 def translate(work: Work, engine: Engine, tag: str) -> None:

@@ -12,8 +12,9 @@ from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.edits import add_take, choose_take
 from zweistimme.project.errors import EngineError
-from zweistimme.project.facts import fingerprint, fresh_take, spoken_segments, take_fingerprint
+from zweistimme.project.facts import fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version, Word
+from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits
@@ -34,13 +35,11 @@ class OpenTake:
 def open_takes(project: Project, tag: str) -> list[OpenTake]:
     """Lines with words whose chosen take is missing or stale and whose speaker has a voice."""
     version = project.versions[tag]
-    todo = []
-    for segment in spoken_segments(project):
-        line = version.lines.get(segment.id)
-        voice = version.cast.get(segment.speaker_id)
-        if line and line.text.strip() and voice and fresh_take(project, version, segment) is None:
-            todo.append(OpenTake(segment, line, voice))
-    return todo
+    return [
+        OpenTake(segment, version.lines[segment.id], version.cast[segment.speaker_id])
+        for segment, marks in marks_of(project, version)
+        if marks & Mark.TO_VOICE
+    ]
 
 
 def voice(work: Work, tag: str) -> None:

@@ -158,7 +158,12 @@ class EnginesPage(QWidget):
                 label.setTextFormat(Qt.TextFormat.PlainText)
                 self._facts.addWidget(label, row, 1)
 
+    def showEvent(self, event: object) -> None:
+        self._refresh_estimate()
+
     def _refresh_estimate(self) -> None:
+        if not self.isVisible():
+            return  # what nobody sees is made when it is shown
         found = next_estimates(self._desk)
         self.estimate.setText(found.sentence)
 

@@ -154,7 +154,7 @@ class LinePanel(QWidget):
             self.speaker.addItem(speaker.name, key)
         self.speaker.setCurrentIndex(self.speaker.findData(segment.speaker_id))
         self.seen.setText("on screen" if segment.on_screen else "off screen")
-        self.place.setText(f"line {project.segments.index(segment) + 1} of {len(project.segments)}")
+        self.place.setText(f"line {(self._desk.place(segment.id) or 0) + 1} of {len(project.segments)}")
         self.source.show_text(segment.text)
         self.wording.show_text(line.text if line else "")
         self.wording.setEnabled(version is not None)

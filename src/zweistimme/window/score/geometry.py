@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from zweistimme.project.model import Segment, Version
+import numpy as np
+
+from zweistimme.project.model import Placement, Segment, Version
 from zweistimme.project.times import SECOND_US
+from zweistimme.sound.arrays import Ints
 
 HEADER: Final = 30
 RULER: Final = 52
@@ -54,57 +56,84 @@ class Card:
 
 
 class CardIndex:
-    """Cards sorted by start; finds those within a stretch of time without looking at the others."""
+    """Cards sorted by start, made only when they are looked at: an index of ten thousand costs a few milliseconds.
 
-    def __init__(self, cards: Sequence[Card]) -> None:
-        self.cards = tuple(cards)
-        self._starts = [card.start_us for card in self.cards]
-        self._longest = max((card.end_us - card.start_us for card in self.cards), default=0)
-        self.by_id = {card.segment.id: card for card in self.cards}
+    Cards that overlap share their width: each has a lane of its own within the group that overlaps.
+    """
+
+    def __init__(self, segments: Sequence[Segment], places: Ints, starts_us: Ints, ends_us: Ints) -> None:
+        self._segments, self._places = segments, places
+        self._starts, self._ends = starts_us, ends_us
+        self._reach = np.maximum.accumulate(ends_us) if len(ends_us) else ends_us
+        self._lanes = _lanes(starts_us, ends_us, self._reach)
+        self._rows: dict[str, int] | None = None
+        self._row_of: Ints | None = None
+
+    def __len__(self) -> int:
+        return len(self._starts)
+
+    def _card(self, row: int) -> Card:
+        lane, lanes = self._lanes.get(row, (0, 1))
+        place = int(self._places[row])
+        return Card(self._segments[place], place, int(self._starts[row]), int(self._ends[row]), lane, lanes)
+
+    @property
+    def cards(self) -> tuple[Card, ...]:
+        """All of them."""
+        return tuple(self._card(row) for row in range(len(self)))
+
+    def of(self, place: int) -> Card:
+        """The card of the segment at this place among all."""
+        if self._row_of is None:
+            self._row_of = np.argsort(self._places)
+        return self._card(int(self._row_of[place]))
+
+    def find(self, segment_id: str) -> Card | None:
+        """The card of a segment."""
+        if self._rows is None:
+            self._rows = {self._segments[place].id: row for row, place in enumerate(self._places.tolist())}
+        row = self._rows.get(segment_id)
+        return None if row is None else self._card(row)
 
     def within(self, start_us: int, end_us: int) -> Sequence[Card]:
         """Cards that touch ``[start, end)``."""
-        first = bisect_left(self._starts, start_us - self._longest)
-        last = bisect_left(self._starts, end_us)
-        return [card for card in self.cards[first:last] if card.end_us > start_us]
+        first = int(np.searchsorted(self._reach, start_us, side="right"))
+        last = int(np.searchsorted(self._starts, end_us, side="left"))
+        return [self._card(row) for row in range(first, last) if self._ends[row] > start_us]
 
 
 def original_cards(segments: Sequence[Segment]) -> CardIndex:
     """Cards of the original, at the times of their segments."""
-    return _laned([(s, k, s.start_us, s.end_us) for k, s in enumerate(segments)])
+    count = len(segments)
+    starts = np.fromiter((s.start_us for s in segments), np.int64, count)
+    ends = np.fromiter((s.end_us for s in segments), np.int64, count)
+    return CardIndex(segments, np.arange(count), starts, ends)
 
 
 def dub_cards(segments: Sequence[Segment], version: Version | None) -> CardIndex:
     """Cards of the dub: at their placement where there is one, else at their segment."""
-    rows = []
-    for place, segment in enumerate(segments):
-        placement = version.placements.get(segment.id) if version else None
-        start = placement.start_us if placement else segment.start_us
-        end = start + placement.length_us if placement else segment.end_us
-        rows.append((segment, place, start, end))
-    return _laned(sorted(rows, key=lambda row: (row[2], row[1])))
+    placements: Mapping[str, Placement] = version.placements if version else {}
+    placed = [placements.get(segment.id) for segment in segments]
+    starts = [p.start_us if p else s.start_us for p, s in zip(placed, segments, strict=True)]
+    ends = [p.start_us + p.length_us if p else s.end_us for p, s in zip(placed, segments, strict=True)]
+    order = np.argsort(np.array(starts, dtype=np.int64), kind="stable")
+    return CardIndex(segments, order, np.array(starts, dtype=np.int64)[order], np.array(ends, dtype=np.int64)[order])
 
 
-def _laned(rows: Sequence[tuple[Segment, int, int, int]]) -> CardIndex:
-    """Give cards that overlap lanes of their own, side by side."""
-    cards: list[Card] = []
-    group: list[tuple[Segment, int, int, int, int]] = []
-    group_end = -1
-
-    def close() -> None:
-        lanes = max((row[4] for row in group), default=0) + 1
-        cards.extend(Card(s, k, a, b, lane, lanes) for s, k, a, b, lane in group)
-        group.clear()
-
-    for segment, place, start, end in rows:
-        if start >= group_end:
-            close()
-        busy = {lane for _, _, _, b, lane in group if b > start}
-        lane = next(number for number in range(len(busy) + 1) if number not in busy)
-        group.append((segment, place, start, end, lane))
-        group_end = max(group_end, end)
-    close()
-    return CardIndex(cards)
+def _lanes(starts: Ints, ends: Ints, reach: Ints) -> dict[int, tuple[int, int]]:
+    """Lane, and number of lanes, of each card that overlaps another one."""
+    lanes: dict[int, tuple[int, int]] = {}
+    if len(starts) < 2:
+        return lanes
+    breaks = np.flatnonzero(np.concatenate(([True], starts[1:] >= reach[:-1], [True])))
+    for first, last in zip(breaks[:-1][np.diff(breaks) > 1], breaks[1:][np.diff(breaks) > 1], strict=True):
+        group: dict[int, int] = {}
+        for row in range(int(first), int(last)):
+            busy = {lane for other, lane in group.items() if ends[other] > starts[row]}
+            group[row] = next(number for number in range(len(busy) + 1) if number not in busy)
+        count = max(group.values()) + 1
+        lanes |= {row: (lane, count) for row, lane in group.items()}
+    return lanes
 
 
 @dataclass(slots=True)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from collections.abc import Sequence
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from zweistimme.window.bridge import Desk
@@ -12,6 +15,8 @@ from zweistimme.window.theme import colour, speaker_colour
 
 WIDTH = 34
 _EDGE = 8
+_MANY = 1_000
+_REST_MS = 200
 
 
 class Overview(QWidget):
@@ -26,6 +31,10 @@ class Overview(QWidget):
         self._visible = (0.0, 1.0)
         self._playhead_us = 0.0
         self._picture: QPixmap | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._draw_anew)
         self.setFixedWidth(WIDTH)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip("The whole programme. Press or drag to go there.")
@@ -47,7 +56,14 @@ class Overview(QWidget):
             self.update()
 
     def _forget(self) -> None:
-        self._picture = None
+        """Draw anew; in a long programme once editing rests, since a row stands for many segments there."""
+        if len(self._desk.project.segments) > _MANY:
+            self._rest.start()
+        elif self.isVisible():
+            self._draw_anew()
+
+    def _draw_anew(self) -> None:
+        self._picture = self._drawn()
         self.update()
 
     def _duration(self) -> float:
@@ -74,9 +90,10 @@ class Overview(QWidget):
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         if self._picture is None:
-            self._picture = self._drawn()
+            self._forget()
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture)
+        if self._picture is not None:
+            painter.drawPixmap(0, 0, self._picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         top, bottom = (self._y(max(0.0, min(t, self._duration()))) for t in self._visible)
         painter.setPen(QPen(colour("ink"), 1.6))
@@ -87,7 +104,9 @@ class Overview(QWidget):
         painter.drawLine(QPointF(2, y), QPointF(WIDTH - 2, y))
 
     def _drawn(self) -> QPixmap:
+        """Both voices as one image: a row of pixels is one stretch of time, whatever the number of segments."""
         ratio = self.devicePixelRatioF()
+        rows = max(1, round((self.height() - 2 * _EDGE) * ratio))
         picture = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
         picture.setDevicePixelRatio(ratio)
         picture.fill(colour("sheet"))
@@ -95,21 +114,34 @@ class Overview(QWidget):
         painter.setPen(QPen(colour("rule"), 1))
         painter.setBrush(colour("card"))
         painter.drawRoundedRect(QRectF(5.5, _EDGE - 3, WIDTH - 11, self.height() - 2 * _EDGE + 6), 3, 3)
-        speakers = {key: place for place, key in enumerate(self._desk.project.speakers)}
-        version = self._desk.version
-        painter.setPen(Qt.PenStyle.NoPen)
-        for segment in self._desk.project.segments:
-            tint = speaker_colour(speakers[segment.speaker_id])
-            self._mark(painter, 8, segment.start_us, segment.end_us, tint)
-            placement = version.placements.get(segment.id) if version else None
-            if placement is not None:
-                end = placement.start_us + placement.length_us
-                self._mark(painter, 17, placement.start_us, end, colour("dub", 190))
-                if strain_of(placement) is Strain.HARD:
-                    painter.fillRect(QRectF(26, self._y(placement.start_us), 6, 3), colour("hard"))
+        people = {key: place for place, key in enumerate(self._desk.project.speakers)}
+        segments, version = self._desk.project.segments, self._desk.version
+        voices = [(s.start_us, s.end_us, people[s.speaker_id]) for s in segments]
+        self._column(painter, 8, rows, voices, [speaker_colour(place) for place in range(len(people))])
+        placed = list(version.placements.values()) if version else []
+        dubs = [(p.start_us, p.start_us + p.length_us, 0) for p in placed]
+        self._column(painter, 17, rows, dubs, [colour("dub", 190)])
+        hard = [(p.start_us, p.start_us + 1, 0) for p in placed if strain_of(p) is Strain.HARD]
+        self._column(painter, 26, rows, hard, [colour("hard")], width=6, least=3)
         painter.end()
         return picture
 
-    def _mark(self, painter: QPainter, x: int, start_us: int, end_us: int, tint: QColor) -> None:
-        top = self._y(start_us)
-        painter.fillRect(QRectF(x, top, 8, max(1.5, self._y(end_us) - top - 0.5)), tint)
+    def _column(
+        self, painter: QPainter, x: int, rows: int, spans: Sequence[tuple[int, int, int]], tints: Sequence[QColor],
+        *, width: int = 8, least: int = 1,
+    ) -> None:  # fmt: skip
+        """Spans of time, each in the colour of its number, down one column."""
+        if not spans or not tints:
+            return
+        table = np.array(spans, dtype=np.int64)
+        scale = rows / self._duration()
+        tops = np.clip((table[:, 0] * scale).astype(np.int64), 0, rows - 1)
+        ends = np.clip(np.maximum((table[:, 1] * scale).astype(np.int64), tops + least), 1, rows)
+        shown = np.full(rows + least + 1, -1, dtype=np.int64)
+        for depth in range(int((ends - tops).max())):
+            inside = tops + depth < ends
+            shown[tops[inside] + depth] = table[inside, 2]
+        palette = np.array([[c.blue(), c.green(), c.red(), c.alpha()] for c in tints] + [[0, 0, 0, 0]], dtype=np.uint8)
+        pixels = np.repeat(palette[shown[:rows]][:, None, :], width, axis=1)
+        image = QImage(pixels.tobytes(), width, rows, width * 4, QImage.Format.Format_ARGB32)
+        painter.drawImage(QRectF(x, _EDGE, width, self.height() - 2 * _EDGE), image, QRectF(image.rect()))

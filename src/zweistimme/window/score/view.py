@@ -17,7 +17,6 @@ from zweistimme.window.score import cards, overlay, painting
 from zweistimme.window.score.editor import CardEditor
 from zweistimme.window.score.geometry import (
     HEADER,
-    CardIndex,
     Columns,
     Scale,
     columns_for,
@@ -50,8 +49,8 @@ class ScoreView(QAbstractScrollArea):
         self._desk, self._peaks, self._regions = desk, peaks, regions
         self.scale = Scale()
         self._playhead_us = 0.0
-        self.originals = CardIndex(())
-        self.dubs = CardIndex(())
+        self.originals = original_cards(())
+        self.dubs = original_cards(())
         self._seen: tuple[object, object] = (None, None)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -124,7 +123,7 @@ class ScoreView(QAbstractScrollArea):
 
     def show_segment(self, segment_id: str) -> None:
         """Scroll as little as needed to have a segment in sight."""
-        card = self.originals.by_id.get(segment_id)
+        card = self.originals.find(segment_id)
         if card is None:
             return
         span = self.scale.span_us(self.canvas().height())
@@ -181,7 +180,7 @@ class ScoreView(QAbstractScrollArea):
         for card in tied.values():
             placed = self._desk.placed(card.segment.id)
             if placed:
-                painting.paint_ribbon(painter, scene, self.originals.by_id[card.segment.id], placed[0])
+                painting.paint_ribbon(painter, scene, self.originals.of(card.place), placed[0])
         for card in dubs:
             placed = self._desk.placed(card.segment.id)
             if placed:
@@ -237,7 +236,10 @@ class ScoreView(QAbstractScrollArea):
         index, column = (
             (self.originals, scene.columns.original) if side == "original" else (self.dubs, scene.columns.dub)
         )
-        rect = painting.card_rect(scene, index.by_id[segment.id], column)
+        card = index.find(segment.id)
+        if card is None:
+            return
+        rect = painting.card_rect(scene, card, column)
         line = self._desk.line(segment.id)
         text = segment.text if side == "original" else (line.text if line else "")
         box = QRect(int(rect.left()), int(max(rect.top(), HEADER)), int(rect.width()), int(max(rect.height(), 58)))

@@ -52,7 +52,8 @@ class Beginnings(QWidget):
         self.setVisible(not there)
         for button in self.buttons.values():
             button.setEnabled(self._desk.job is None)
-        self._place()
+        if not there:
+            self._place()
 
     def _place(self) -> None:
         """On the dub's side, beside the speech that was found."""

@@ -1,0 +1,125 @@
+"""The desk with ten thousand segments: opening, editing, painting. What an edit takes until it is painted."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Callable
+from functools import partial
+from importlib import import_module
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.timing import Rows
+from zweistimme.project.facts import source_fingerprint, take_fingerprint
+from zweistimme.project.model import (
+    Line,
+    Placement,
+    Programme,
+    Project,
+    Segment,
+    SoundTrack,
+    Speaker,
+    Take,
+    TakeKind,
+    Version,
+    Word,
+)
+from zweistimme.project.reshape import merge_segments, split_before
+from zweistimme.project.speakers import assign_speaker
+from zweistimme.project.times import RATE
+from zweistimme.project.transcript import delete_segments, nudge, set_segment_text
+from zweistimme.store.document import Document
+
+COUNT = 10_000
+_SAID = "The ferryman has forgotten two heavy ropes near the harbour again."
+
+
+def long_project(count: int = COUNT) -> Project:
+    """A project of so many segments, voiced and placed in one version."""
+    texts = _SAID.split()
+    segments, lines, takes, placements = [], {}, {}, {}
+    for k in range(count):
+        start = k * 3_600_000
+        edges = np.linspace(start, start + 3_000_000, len(texts) + 1).astype(int).tolist()
+        words = tuple(Word(text, edges[n], edges[n + 1]) for n, text in enumerate(texts))
+        one = Segment(f"s{k + 1:05d}", f"p{k % 4 + 1}", start, start + 3_000_000, _SAID, words)
+        line = Line(
+            one.id, "Der Fährmann hat zwei schwere Seile am Hafen vergessen.", source_fingerprint(one), take_id=f"t{k}"
+        )
+        made_from = take_fingerprint(line, "brandt")
+        take = Take(f"t{k}", one.id, TakeKind.SYNTHESIZED, "take 1", f"clip{k}", 3 * RATE, 0, 3 * RATE, made_from)
+        segments.append(one)
+        lines[one.id], takes[take.id] = line, take
+        placements[one.id] = Placement(one.id, take.id, start, 3_000_000, 1.0, "Starts with the original.", "x")
+    speakers = {f"p{n}": Speaker(f"p{n}", f"Speaker {n}") for n in range(1, 5)}
+    cast = dict.fromkeys(speakers, "brandt")
+    version = Version("de-DE", cast=cast, lines=lines, takes=takes, placements=placements)
+    sound = SoundTrack("/nowhere.wav", 1, "0" * 32, count * 3_600_000 + 5_000_000, RATE, 1)
+    return Project("Long", "en-GB", Programme(sound), speakers, tuple(segments), {"de-DE": version})
+
+
+def long() -> Rows:
+    """Milliseconds, the median of several edits in the middle of the programme."""
+    from zweistimme.window.app import make_app
+    from zweistimme.window.main_window import MainWindow
+
+    app = make_app()
+    with tempfile.TemporaryDirectory() as folder:
+        place = Path(folder) / "p"
+        Document.create(place, long_project()).close()
+        window = MainWindow()
+        window.show()
+        for module in ("zweistimme.window.desk_view", "zweistimme.stages.bring_in"):
+            import_module(module)  # as the welcome page does while it is read
+        app.processEvents()
+        began = time.perf_counter()
+        window.open_project(place)
+        view = window.view
+        assert view is not None
+        view.score.canvas().repaint()
+        yield f"open {COUNT:,} segments", f"{1000 * (time.perf_counter() - began):.0f} ms", "wanted: 1 s"
+        desk, score = view.desk, view.score
+        app.processEvents()
+
+        def shown(edit: Callable[[Project], Project]) -> float:
+            start = time.perf_counter()
+            desk.apply("Edit", edit)
+            score.canvas().repaint()
+            return 1000 * (time.perf_counter() - start)
+
+        def here(k: int) -> Segment:
+            return desk.project.segments[COUNT // 2 + 3 * k]
+
+        edits: dict[str, Callable[[int], Callable[[Project], Project]]] = {
+            "write": lambda k: partial(set_segment_text, segment_id=here(k).id, text=f"Nobody heard it {k}."),
+            "nudge": lambda k: partial(nudge, segment_ids=[here(k).id], start_us=10_000),
+            "give": lambda k: partial(assign_speaker, segment_ids=[here(k).id], speaker_id="p4"),
+            "split": lambda k: partial(split_before, segment_id=here(k + 20).id, place=4),
+            "merge": lambda k: partial(merge_segments, segment_ids=[here(k + 40).id, here(k + 40 + 1).id]),
+            "delete": lambda k: partial(delete_segments, segment_ids=[here(k + 60).id]),
+        }
+        desk.select(here(0).id)
+        score.show_segment(here(0).id)
+        app.processEvents()
+        for name, make in edits.items():
+            times = [shown(make(k)) for k in range(7)]
+            app.processEvents()
+            yield name, f"{np.median(times):.0f} ms (longest {max(times):.0f})", "wanted: 50 ms"
+        start = time.perf_counter()
+        desk.undo()
+        score.canvas().repaint()
+        yield "undo", f"{1000 * (time.perf_counter() - start):.0f} ms", "wanted: 50 ms"
+        frames = []
+        for k in range(60):
+            score.centre_on((COUNT // 3 + k * 0.2) * 3_600_000)
+            start = time.perf_counter()
+            score.canvas().repaint()
+            frames.append(1000 * (time.perf_counter() - start))
+        yield (
+            "a frame of scrolling",
+            f"{np.median(frames):.1f} ms (95 %: {np.percentile(frames, 95):.1f})",
+            "wanted: 10 ms",
+        )
+        window.close()

@@ -1,0 +1,188 @@
+"""How far each step of the work is, derived from the project; nothing here is stored.
+
+Every view asks after every edit. What a segment stands at is worked out again only where one of the frozen parts it
+depends on is another object than before, so that an edit costs little however long the programme.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, deque
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import NamedTuple
+
+from zweistimme.project.facts import (
+    line_is_stale,
+    mix_fingerprint,
+    placement_is_stale,
+    speakers_in_use,
+    take_is_stale,
+)
+from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
+
+
+class Step(StrEnum):
+    """The six steps shown at the top of the desk, in the order of the work."""
+
+    TRANSCRIPT = "Transcript"
+    TRANSLATION = "Translation"
+    CAST = "Cast"
+    TAKES = "Takes"
+    FIT = "Fit"
+    HANDOVER = "Hand-over"
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a step is: *done* of *total*; *stale* were done once; the rest are missing."""
+
+    step: Step
+    done: int
+    stale: int
+    total: int
+    first_open: str | None = None
+    """The first segment that needs something, if the step speaks of segments."""
+
+    @property
+    def missing(self) -> int:
+        return self.total - self.done - self.stale
+
+    @property
+    def complete(self) -> bool:
+        return self.total > 0 and self.done == self.total
+
+
+class Mark:
+    """What is true of a segment in a version, as bits of one number: ten thousand are looked through after an edit."""
+
+    SPOKEN = 1
+    TRANSLATED = 2
+    LINE_STALE = 4
+    TAKE_FRESH = 8
+    TAKE_THERE = 16
+    SETTLED = 32
+    PLACED = 64
+    TO_TRANSLATE = 128
+    """Its line is missing, empty or stale; a stale line written by hand is left to the hand."""
+    TO_VOICE = 256
+    """Its line wants a take, and its speaker has a voice."""
+
+
+class _Parts(NamedTuple):
+    """What the marks of a segment are made from, and the marks."""
+
+    segment: Segment
+    line: Line | None
+    take: Take | None
+    placement: Placement | None
+    marks: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Standing:
+    segments: tuple[Segment, ...]
+    version: Version
+    parts: dict[str, _Parts]
+
+
+_standings: deque[_Standing] = deque(maxlen=8)
+_known: deque[tuple[tuple[object, ...], dict[Step, Progress]]] = deque(maxlen=8)
+
+
+def marks_of(project: Project, version: Version) -> Iterator[tuple[Segment, int]]:
+    """Every segment with its marks, in order."""
+    return ((parts.segment, parts.marks) for parts in _parts(project, version).values())
+
+
+def _parts(project: Project, version: Version) -> dict[str, _Parts]:
+    before: dict[str, _Parts] = {}
+    for standing in list(_standings):
+        other = standing.version
+        same = other.tag == version.tag and other.style is version.style and other.preference is version.preference
+        if other is version and standing.segments is project.segments:
+            return standing.parts
+        if same and (other.cast is version.cast or other.cast == version.cast):
+            before = standing.parts
+    lines, takes, placements = version.lines, version.takes, version.placements
+    found: dict[str, _Parts] = {}
+    for segment in project.segments:
+        key = segment.id
+        line, placement, was = lines.get(key), placements.get(key), before.get(key)
+        take = takes.get(line.take_id) if line is not None and line.take_id else None
+        if was is not None and was[0] is segment and was[1] is line and was[2] is take and was[3] is placement:
+            found[key] = was
+        else:
+            found[key] = _Parts(segment, line, take, placement, _marks(project, version, segment, line, take))
+    _standings.append(_Standing(project.segments, version, found))
+    return found
+
+
+def _marks(project: Project, version: Version, segment: Segment, line: Line | None, take: Take | None) -> int:
+    if not segment.text.strip():
+        return 0
+    marks = Mark.SPOKEN
+    worded = line is not None and bool(line.text.strip())
+    if line is not None and line_is_stale(segment, line):
+        marks |= Mark.LINE_STALE
+    elif worded:
+        marks |= Mark.TRANSLATED
+    if line is None or not worded or (marks & Mark.LINE_STALE and not line.by_hand):
+        marks |= Mark.TO_TRANSLATE
+    if line is not None and take is not None and not take_is_stale(project, version, segment, line, take):
+        marks |= Mark.TAKE_FRESH
+        if not placement_is_stale(version, segment):
+            marks |= Mark.SETTLED
+    elif worded and version.cast.get(segment.speaker_id):
+        marks |= Mark.TO_VOICE
+    if line is not None and line.take_id is not None:
+        marks |= Mark.TAKE_THERE
+    if segment.id in version.placements:
+        marks |= Mark.PLACED
+    return marks
+
+
+def progress(project: Project, version: Version) -> dict[Step, Progress]:
+    """How far each step of *version* is. The latest answers are kept, by the identity of what they were made from."""
+    parts = (project.segments, version, project.programme, project.mix)
+    for made_from, answer in list(_known):
+        if all(was is now for was, now in zip(made_from, parts, strict=True)):
+            return answer
+    answer = _progress(project, version)
+    _known.append((parts, answer))
+    return answer
+
+
+def _progress(project: Project, version: Version) -> dict[Step, Progress]:
+    parts = _parts(project, version)
+    codes = [one.marks for one in parts.values()]
+    counts = Counter(codes)
+    spoken = sum(count for code, count in counts.items() if code & Mark.SPOKEN)
+    ids = list(parts)
+
+    def first(codes_open: set[int]) -> str | None:
+        if not codes_open:
+            return None
+        return next(key for key, code in zip(ids, codes, strict=True) if code in codes_open)
+
+    def tally(step: Step, done_mark: int, there_mark: int) -> Progress:
+        done = sum(count for code, count in counts.items() if code & done_mark)
+        stale = sum(
+            n for code, n in counts.items() if code & there_mark and not code & done_mark and code & Mark.SPOKEN
+        )
+        return Progress(step, done, stale, spoken, first({c for c in counts if c & Mark.SPOKEN and not c & done_mark}))
+
+    users = speakers_in_use(project)
+    uncast = {speaker for speaker in users if speaker not in version.cast}
+    first_uncast = next((s.id for s in project.segments if s.speaker_id in uncast and s.text.strip()), None)
+    delivery = version.delivery
+    current = delivery is not None and delivery.made_from == mix_fingerprint(project, version)
+    wordless = first({code for code in counts if not code & Mark.SPOKEN})
+    return {
+        Step.TRANSCRIPT: Progress(Step.TRANSCRIPT, spoken, 0, len(codes), wordless),
+        Step.TRANSLATION: tally(Step.TRANSLATION, Mark.TRANSLATED, Mark.LINE_STALE),
+        Step.CAST: Progress(Step.CAST, len(users) - len(uncast), 0, len(users), first_uncast if uncast else None),
+        Step.TAKES: tally(Step.TAKES, Mark.TAKE_FRESH, Mark.TAKE_THERE),
+        Step.FIT: tally(Step.FIT, Mark.SETTLED, Mark.PLACED),
+        Step.HANDOVER: Progress(Step.HANDOVER, int(current), int(delivery is not None and not current), 1),
+    }
