@@ -19,6 +19,7 @@ from zweistimme.engines.connections import Connection, Kind, connect, disconnect
 from zweistimme.engines.protocol import Limits, Price
 from zweistimme.project.edits import cast_voice, choose_engine
 from zweistimme.project.progress import Step
+from zweistimme.project.transcript import delete_segments
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.stages.pipeline import run_step
 from zweistimme.store.document import Document
@@ -40,8 +41,13 @@ def settle(app: QApplication, seconds: float = 0.8) -> None:
 
 
 def grab(widget: QWidget, name: str) -> None:
-    """Save a picture of a widget."""
+    """Save a picture of a widget, without what it happened to say of the way here."""
+    from zweistimme.window.notices import NoticeBar
+
     OUT.mkdir(parents=True, exist_ok=True)
+    for notices in widget.findChildren(NoticeBar):
+        if notices.kind != "error":
+            notices.put_away()
     widget.grab().save(str(OUT / f"{name}.png"))
     print(OUT / f"{name}.png")
 
@@ -82,6 +88,72 @@ def picture_of_engines(app: QApplication, window: MainWindow) -> None:
     desk.failures.clear()
 
 
+ROUGH = """1
+00:00:03,400 --> 00:00:07,900
+<i>Mira: Twice a day the sea walks up these steps,</i>
+and twice a day it leaves again.
+
+2
+00:00:13,500 --> 00:00:11,300
+Tobin: Then the ferry sits on the mud, and the whole harbour blames the clockmaker.
+
+3
+00:00:09,000 --> 00:00:11,400
+Tobin: The clock has to know that before we do.
+
+4
+00:00:11,300 --> 00:00:12,800
+Tobin: And if it doesn’t?
+
+5
+00:00:19,200 --> 00:00:24,100
+
+6
+00:02:19,200 --> 00:02:24,100
+Nobody is there any more.
+"""
+
+
+def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
+    """The Score while transcribing, find and replace, speakers, and what an imported file had to say."""
+    view = window.view
+    assert view is not None
+    desk = view.desk
+    ids = [segment.id for segment in desk.project.segments]
+    before = len(desk.project.segments)
+    desk.apply("Delete", lambda p: delete_segments(p, [ids[3]]))
+    desk.select(ids[4], 3)
+    desk.choose([ids[4], ids[5]])
+    view.closeup.pitch.flip()
+    view.score.centre_on(19_000_000)
+    settle(app, 2)
+    grab(window, "transcribing")
+    view.closeup.pitch.flip()
+    desk.undo()
+    view.open_panel("Find and replace")
+    view.page.search.what.setText("the")
+    view.page.search.instead.setText("that")
+    view.page.search.whole_words.setChecked(True)
+    view.page.search.where.setCurrentIndex(view.page.search.where.count() - 1)
+    view.page.search.look()
+    settle(app)
+    grab(window, "find-and-replace")
+    view.page.drawer.shut()
+    view.show_page("Speakers")
+    settle(app)
+    grab(window, "speakers")
+    view.show_page("Score")
+    with tempfile.TemporaryDirectory() as folder:
+        rough = Path(folder) / "rough.srt"
+        rough.write_bytes(ROUGH.encode("cp1252"))
+        view.files.bring_in(rough)
+        settle(app, 2)
+        grab(window, "import-report")
+    view.page.drawer.shut()
+    desk.undo()
+    assert len(desk.project.segments) == before
+
+
 def main() -> None:
     """Make every picture."""
     from zweistimme.window.app import make_app
@@ -109,6 +181,7 @@ def main() -> None:
     view.score.centre_on(15_500_000)
     settle(app)
     grab(window, "score")
+    pictures_of_the_transcript(app, window)
     view.desk.select(ids[13])
     view.score.centre_on(56_000_000)
     settle(app)

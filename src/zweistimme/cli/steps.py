@@ -40,7 +40,6 @@ def run_transcribe(
     document: Document,
     *,
     candidates: tuple[str, ...] = (),
-    hints: tuple[str, ...] = (),
     speakers: int | None = None,
     limits: CutLimits = CutLimits(),
 ) -> None:
@@ -49,7 +48,7 @@ def run_transcribe(
     asked = engine(engine_for(document.project, Role.RECOGNISE))
     run(
         document, "Transcribe", transcribe, asked,
-        candidates=candidates, hints=hints, speakers=speakers, limits=limits,
+        candidates=candidates, speakers=speakers, limits=limits,
     )  # fmt: skip
 
 

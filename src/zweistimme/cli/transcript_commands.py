@@ -16,6 +16,7 @@ from zweistimme.formats.script import has_times
 from zweistimme.formats.transcripts import KINDS, read_transcript, written_transcript
 from zweistimme.media.atomic import written_bytes
 from zweistimme.project.cutting import CutLimits
+from zweistimme.project.edits import set_terms
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.replacing import ORIGINAL, Search, found, replace_found
@@ -57,11 +58,13 @@ def transcribe(
         None, help="A script instead of recognition; without times it is aligned to the sound.", metavar="FILE"
     ),
     speech: bool = typer.Option(False, "--find-speech", help="Only find where who speaks; no engine is asked."),
-    again: bool = typer.Option(False, "--again", help="Replace a transcript that is there; its lines and takes go."),
+    again: bool = typer.Option(
+        False, "--again", help="Replace a transcript that is there; lines and takes stay where segments do."
+    ),
     candidates: list[str] = typer.Option(
         [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
     ),
-    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line."),
+    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line; kept."),
     speakers: int | None = typer.Option(None, min=1, max=100, help="How many people speak, if that is known."),
     pause: float | None = _PAUSE,
     shortest: float | None = _SHORTEST,
@@ -74,7 +77,7 @@ def transcribe(
     with opened_project(project) as document:
         if document.project.segments and not again:
             raise ZweistimmeError(
-                "This project has a transcript. Use --again to replace it; its lines and takes go with it."
+                "This project has a transcript. Use --again to replace it; segments that go take their lines along."
             )
         if speech:
             run(document, "Find speech", find_speech, speakers, keep=False)
@@ -82,7 +85,10 @@ def transcribe(
             run_given(document, captions or script or Path(), turns, limits, aligned=script is not None)
         else:
             maybe = tuple(map(language_tag, candidates))
-            run_transcribe(document, candidates=maybe, hints=hints_from(hints), speakers=speakers, limits=limits)
+            if hints:
+                terms = (*document.project.terms, *hints_from(hints))
+                document.apply("Names and terms", partial(set_terms, terms=terms))
+            run_transcribe(document, candidates=maybe, speakers=speakers, limits=limits)
 
 
 def run_given(
@@ -131,7 +137,8 @@ def recut(
         if not ids:
             raise ZweistimmeError("No segment lies in that stretch. Give other --from or --to.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
-        out.print(f"{len(before)} segments became {len(document.project.segments)}.", markup=False)
+        count = f"{len(before)} segment{'s' if len(before) != 1 else ''}"
+        out.print(f"{count} became {len(document.project.segments)}.", markup=False)
 
 
 def replace_text(

@@ -31,6 +31,12 @@ def set_programme(project: Project, programme: Programme) -> Project:
     return replace(project, programme=programme)
 
 
+def set_terms(project: Project, terms: Iterable[str]) -> Project:
+    """Say which names and terms are said in the programme, and how they are written; each once."""
+    cleaned = tuple(dict.fromkeys(" ".join(term.split()) for term in terms if term.strip()))
+    return project if cleaned == project.terms else replace(project, terms=cleaned)
+
+
 def add_version(
     project: Project,
     tag: str,

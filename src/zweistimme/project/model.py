@@ -208,7 +208,8 @@ class MixSettings:
 @dataclass(frozen=True, slots=True)
 class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
-    the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own."""
+    the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own;
+    *terms* are names and terms that are said, written as they should be."""
 
     title: str
     source_tag: str
@@ -219,3 +220,4 @@ class Project:
     mix: MixSettings = field(default_factory=MixSettings)
     engines: Mapping[str, str] = field(default_factory=dict)
     substitutes: bool = True
+    terms: tuple[str, ...] = ()

@@ -41,6 +41,7 @@ class ProjectHead:
     mix: MixSettings = field(default_factory=MixSettings)
     engines: dict[str, str] = field(default_factory=dict)
     substitutes: bool = True
+    terms: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +134,13 @@ def _heads(before: Project, after: Project) -> Iterator[Row]:
 
 def _project_head(project: Project) -> ProjectHead:
     return ProjectHead(
-        project.title, project.source_tag, project.programme, project.mix, dict(project.engines), project.substitutes
+        project.title,
+        project.source_tag,
+        project.programme,
+        project.mix,
+        dict(project.engines),
+        project.substitutes,
+        project.terms,
     )
 
 
@@ -169,6 +176,7 @@ def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
             mix=head.mix,
             engines=head.engines,
             substitutes=head.substitutes,
+            terms=head.terms,
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))

@@ -35,7 +35,7 @@ from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
 
 _SETTLE_MS = 250
-_TALKATIVE = ("Transcript from", "Align")
+_TALKATIVE = ("Transcript from", "Align", "Bring in")
 """Jobs whose every sentence is worth reading."""
 _PRE_ROLL_US, _POST_ROLL_US = 600_000, 300_000
 

@@ -82,6 +82,7 @@ class MainWindow(QMainWindow):
             **from_transcript,
             "recut": on_desk(lambda v: v.open_panel("Cut anew")),
             "find": on_desk(lambda v: v.open_panel("Find and replace")),
+            "recognise": on_desk(lambda v: v.open_panel("Have the speech recognised")),
             "record": on_desk(lambda v: v.open_panel("Record")),
             "pitch": on_desk(lambda v: v.closeup.pitch.flip()),
             "play": on_desk(lambda v: v.player.toggle()),

@@ -33,7 +33,7 @@ class NoticeBar(QFrame):
         self._away = QToolButton()
         self._away.setText("put away")
         self._away.setFont(font(SMALL_PT))
-        self._away.clicked.connect(self._clear)
+        self._away.clicked.connect(self.put_away)
         self._job = QLabel()
         self._bar = QProgressBar()
         self._bar.setRange(0, 1000)
@@ -47,10 +47,10 @@ class NoticeBar(QFrame):
             row.addWidget(widget)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self._clear)
+        self._timer.timeout.connect(self.put_away)
         desk.noticed.connect(self.say)
         desk.job_changed.connect(self._show_job)
-        self._clear()
+        self.put_away()
         self._show_job()
 
     def say(self, notice: Notice) -> None:
@@ -67,7 +67,8 @@ class NoticeBar(QFrame):
         else:
             self._timer.start(_NOTE_MS)
 
-    def _clear(self) -> None:
+    def put_away(self) -> None:
+        """Say nothing any more; a running job stays in sight."""
         self.kind = ""
         self.words.clear()
         self._away.hide()

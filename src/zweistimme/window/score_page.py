@@ -17,6 +17,8 @@ from zweistimme.window.score.view import ScoreView
 from zweistimme.window.transcribing import Drawer
 from zweistimme.window.transcribing.find import NAME as FIND
 from zweistimme.window.transcribing.find import FindPanel
+from zweistimme.window.transcribing.recognise import NAME as RECOGNISE
+from zweistimme.window.transcribing.recognise import RecognisePanel
 from zweistimme.window.transcribing.record import NAME as RECORD
 from zweistimme.window.transcribing.record import RecordPanel
 from zweistimme.window.transcribing.recut import NAME as RECUT
@@ -48,10 +50,12 @@ class ScorePage(QWidget):
         self.picture, self.line = PictureView(), LinePanel(desk)
         self.drawer = Drawer()
         self.search, self.recut, self.report = FindPanel(desk), RecutPanel(desk), ReportPanel()
-        self.record = RecordPanel(desk, player)
-        for name, panel in ((FIND, self.search), (RECUT, self.recut), (REPORT, self.report), (RECORD, self.record)):
+        self.record, self.recognise = RecordPanel(desk, player), RecognisePanel(desk)
+        panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record}
+        for name, panel in {**panels, RECOGNISE: self.recognise}.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.score.setFocus)
+        self.recognise.begun.connect(self.drawer.shut)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)

@@ -14,6 +14,7 @@ from zweistimme.media.decode import SoundReader
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.parts import in_order
+from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import RATE, overlap_us, seconds_to_us
 from zweistimme.project.transcript import set_transcript
 from zweistimme.project.words import SHORTEST_SEGMENT_US
@@ -126,6 +127,8 @@ def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, kee
                 people[who] = Speaker(who, _free_name(people))
             number += 1
             made.append(Segment(f"s{number:04d}", who, start, end, "", on_screen=seen))
+    if not keep:
+        return replace_transcript(project, people.values(), made)
     return set_transcript(project, people.values(), in_order((*there, *made)))
 
 

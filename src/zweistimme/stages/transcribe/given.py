@@ -9,8 +9,8 @@ from zweistimme.formats.transcripts import Transcript, described
 from zweistimme.project.errors import FormatError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment
+from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import clock
-from zweistimme.project.transcript import set_transcript
 from zweistimme.project.words import SHORTEST_SEGMENT_US, squeezed
 from zweistimme.stages.work import Work
 
@@ -27,7 +27,9 @@ def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
             f"{source.name} says it is in {english_name(given.language)}; the programme is in "
             f"{english_name(work.project.source_tag)}."
         )
-    work.deliver(f"Transcript from {source.name}", lambda project: set_transcript(project, given.speakers, segments))
+    work.deliver(
+        f"Transcript from {source.name}", lambda project: replace_transcript(project, given.speakers, segments)
+    )
 
 
 def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segment], list[str]]:

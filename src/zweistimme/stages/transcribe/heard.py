@@ -17,8 +17,8 @@ from zweistimme.project.cutting import CutLimits, utterances
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.languages import english_name
 from zweistimme.project.model import Project, Segment, Speaker, Word
+from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import RATE
-from zweistimme.project.transcript import set_transcript
 from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of, with_capitals
 from zweistimme.stages.asked import cost_sentence, recognised
 from zweistimme.stages.work import Work, open_sound
@@ -34,7 +34,7 @@ def transcribe(
     limits: CutLimits = CutLimits(),
 ) -> None:
     """Replace the transcript by what *engine* hears, cut within *limits*. *candidates* are other languages it may be
-    in; *hints* are names and terms, and give words their capitals."""
+    in; *hints* are names and terms beside the project's own, and give words their capitals."""
     programme = work.project.programme
     if programme is None:
         raise MediaError("There is no programme to transcribe yet. Bring one in first.")
@@ -52,6 +52,7 @@ def transcribe(
             f"The programme lasts {seconds:,.0f} s; {info.name} takes {info.limits.seconds:,.0f} s at most. "
             "Choose another engine, or give captions or a script."
         )
+    hints = tuple(dict.fromkeys((*work.project.terms, *hints)))
     languages = (tag, *(c for c in candidates if c != tag and c.split("-")[0] in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
@@ -83,7 +84,7 @@ def _deliver(work: Work, heard: Recognition, length_s: float, names: Sequence[st
     if fillers:
         work.say(f"{fillers} sound{'s' if fillers > 1 else ''} of hesitation left out of the text.")
     speakers, segments = _as_transcript(_cut(heard.segments, limits), work.project, names)
-    work.deliver("Transcribe", lambda project: set_transcript(project, speakers, segments))
+    work.deliver("Transcribe", lambda project: replace_transcript(project, speakers, segments))
 
 
 def _hesitates(segment: HeardSegment) -> bool:

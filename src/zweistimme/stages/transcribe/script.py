@@ -22,9 +22,10 @@ from zweistimme.project.cutting import CutLimits, transcript_of, utterances
 from zweistimme.project.errors import EngineError, FormatError, MediaError
 from zweistimme.project.model import Project, Word
 from zweistimme.project.parts import find_segment, find_segments
+from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.sentences import sentences
 from zweistimme.project.times import RATE, SECOND_US, overlap_us, seconds_to_us
-from zweistimme.project.transcript import retime_segment, set_transcript, set_words
+from zweistimme.project.transcript import retime_segment, set_words
 from zweistimme.project.words import spoken_words, spread
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.features import RATE as LOW_RATE
@@ -265,7 +266,7 @@ def _deliver(work: Work, said: Sequence[_Said], heard: FoundSpeech, limits: CutL
     speakers, segments = transcript_of(utterances(words, owners, limits), on_screen=seen)
 
     def edit(project: Project) -> Project:
-        return laid_over(set_transcript(project, speakers, segments), heard.turns, end_us, keep=True)
+        return laid_over(replace_transcript(project, speakers, segments), heard.turns, end_us, keep=True)
 
     extra = len(edit(work.project).segments) - len(segments)
     if extra:

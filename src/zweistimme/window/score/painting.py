@@ -20,6 +20,8 @@ from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.strain import Strain, strain_of
 from zweistimme.window.theme import SMALL_PT, colour, font
 
+_UNWRITTEN = "speech not written down yet (I)"
+
 
 @dataclass(frozen=True, slots=True)
 class Scene:
@@ -132,9 +134,7 @@ def paint_regions(painter: QPainter, scene: Scene, start_us: int, end_us: int) -
         if rect.height() >= 15:
             painter.setPen(colour("faded"))
             painter.setFont(font(SMALL_PT, italic=True))
-            words = painter.fontMetrics().elidedText(
-                "speech without a segment; press I to write it down", Qt.TextElideMode.ElideRight, int(width) - 16
-            )
+            words = painter.fontMetrics().elidedText(_UNWRITTEN, Qt.TextElideMode.ElideRight, int(width) - 16)
             painter.drawText(rect.adjusted(12, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
 

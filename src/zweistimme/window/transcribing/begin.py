@@ -11,7 +11,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import TITLE_PT, font
 
 _WAYS = (
-    ("continue", "Have the speech recognised", "An engine writes down words, times and speakers."),
+    ("recognise", "Have the speech recognised …", "An engine writes down words, times and speakers."),
     ("bring_transcript", "Bring in a transcript …", "Captions, words with times, a table, a transcript of ours."),
     ("align", "Align a script …", "A text without times: each sentence is found in the sound."),
     ("find_speech", "Find the speech, write by hand", "Segments for everybody who speaks, without words."),

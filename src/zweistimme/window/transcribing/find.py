@@ -157,7 +157,7 @@ class FindPanel(QWidget):
         elif not self.hits:
             self.count.setText("Found nowhere.")
         else:
-            texts = f"{len(wanted)} of {len(self.hits)} texts chosen"
+            texts = f"{len(wanted)} of {len(self.hits)} texts chosen, places: {places}"
             self.count.setText(
                 f"{texts}; {more} more than are shown here" if more > 0 else f"{texts}, {places} places."
             )

@@ -1,0 +1,82 @@
+"""A new transcript in place of one that is there: who and what is the same stays the same, with all it has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from typing import Final
+
+from zweistimme.project.model import Project, Segment, Speaker
+from zweistimme.project.parts import in_order, new_id
+from zweistimme.project.times import overlap_us
+from zweistimme.project.transcript import set_transcript
+
+_SHARED: Final = 0.5
+"""How much of the longer of two segments must be common for them to be the same."""
+
+
+def replace_transcript(project: Project, speakers: Iterable[Speaker], segments: Iterable[Segment]) -> Project:
+    """Replace the transcript. A segment that lies where one lay is that one: its lines and takes stay, stale if it
+    says something else now. A speaker with a known name is that person, and keeps the voices cast for it."""
+    people, known = _known_people(project, list(speakers))
+    given = [replace(segment, speaker_id=people[segment.speaker_id]) for segment in in_order(segments)]
+    return set_transcript(project, known, _with_known_ids(project.segments, given))
+
+
+def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[str, str], list[Speaker]]:
+    """Which id each given speaker has from now on, and the speakers under these ids."""
+    by_name = {speaker.name: speaker for speaker in project.speakers.values()}
+    ids: dict[str, str] = {}
+    taken = set(project.speakers)
+    made = []
+    for speaker in speakers:
+        there = by_name.get(speaker.name)
+        if there is not None:
+            ids[speaker.id] = there.id
+            made.append(replace(speaker, id=there.id, pitch_hz=speaker.pitch_hz or there.pitch_hz))
+            continue
+        fresh = speaker.id if speaker.id not in taken else new_id(taken, "p")
+        taken.add(fresh)
+        ids[speaker.id] = fresh
+        made.append(replace(speaker, id=fresh))
+    return ids, made
+
+
+def _with_known_ids(before: Sequence[Segment], given: Sequence[Segment]) -> list[Segment]:
+    """The given segments, in order, with the ids of those they take the place of; the others with ids nobody had."""
+    taken = {segment.id for segment in before}
+    used: set[str] = set()
+    number = len(taken)
+    named, first = [], 0
+    for segment in given:
+        while (
+            first < len(before)
+            and before[first].end_us <= segment.start_us
+            and before[first].start_us < segment.start_us
+        ):
+            first += 1
+        match = _same_place(segment, before, first, used)
+        if match:
+            used.add(match)
+        else:
+            number += 1
+            while f"s{number:04d}" in taken:
+                number += 1
+            match = f"s{number:04d}"
+        named.append(replace(segment, id=match))
+    return named
+
+
+def _same_place(segment: Segment, before: Sequence[Segment], first: int, used: set[str]) -> str:
+    """The id of the segment that lies there, or empty."""
+    best, best_share = "", _SHARED
+    for place in range(max(0, first - 2), len(before)):
+        other = before[place]
+        if other.start_us >= segment.end_us:
+            break
+        longer = max(segment.end_us - segment.start_us, other.end_us - other.start_us)
+        share = overlap_us((segment.start_us, segment.end_us), (other.start_us, other.end_us)) / longer
+        share += 0.2 if share and other.text == segment.text else 0.0
+        if share > best_share and other.id not in used:
+            best, best_share = other.id, share
+    return best

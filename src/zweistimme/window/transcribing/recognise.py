@@ -1,0 +1,147 @@
+"""Having the speech recognised: what the engine is told beforehand, and what it will cost."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zweistimme.engines.protocol import Role
+from zweistimme.engines.registry import engine
+from zweistimme.project.edits import set_terms
+from zweistimme.project.errors import EditError
+from zweistimme.project.facts import spoken_segments
+from zweistimme.project.languages import english_name, language_tag
+from zweistimme.project.progress import Step
+from zweistimme.stages.asked import engine_for
+from zweistimme.stages.estimate import estimated
+from zweistimme.stages.work import Work
+from zweistimme.window.bridge import Desk
+
+NAME = "Have the speech recognised"
+
+
+class RecognisePanel(QWidget):
+    """Names, how many people, in which languages."""
+
+    begun = pyqtSignal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self.languages, self.people, self.terms = QLineEdit(), QSpinBox(), QPlainTextEdit()
+        self.languages.setPlaceholderText("none other")
+        self.languages.setToolTip("Other languages the speech may be in, with commas between them, such as de-DE")
+        self.languages.setAccessibleName("Other languages it may be in")
+        self.people.setRange(0, 100)
+        self.people.setSpecialValueText("not known")
+        self.people.setToolTip("How many people speak")
+        self.people.setAccessibleName("How many people speak")
+        self.terms.setPlaceholderText("one a line, written as they should be")
+        self.terms.setToolTip(
+            "Names and terms that are said: they help to recognise them, and give them their capitals"
+        )
+        self.terms.setAccessibleName("Names and terms")
+        self.terms.setObjectName("wordingEdit")
+        self.go, self.only = QPushButton("Recognise"), QPushButton("Only find who speaks when")
+        self.go.setObjectName("continue")
+        self.only.setToolTip("Segments without words, found in the sound alone; no engine is asked")
+        self.go.clicked.connect(self.recognise)
+        self.only.clicked.connect(self.find_speech)
+        self.about, self.price = QLabel(), QLabel()
+        self.price.setWordWrap(True)
+        left = QGridLayout()
+        left.addWidget(self.about, 0, 0, 1, 2)
+        left.addWidget(QLabel("It may also be in"), 1, 0)
+        left.addWidget(self.languages, 1, 1)
+        left.addWidget(QLabel("People who speak"), 2, 0)
+        left.addWidget(self.people, 2, 1)
+        left.addWidget(self.price, 3, 0, 1, 2)
+        left.setRowStretch(4, 1)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.go)
+        buttons.addWidget(self.only)
+        buttons.addStretch(1)
+        left.addLayout(buttons, 5, 0, 1, 2)
+        right = QVBoxLayout()
+        right.addWidget(QLabel("Names and terms"))
+        right.addWidget(self.terms, 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 4, 0, 0)
+        row.setSpacing(18)
+        row.addLayout(left, 1)
+        row.addLayout(right, 1)
+        self.setFocusProxy(self.languages)
+        desk.job_changed.connect(self._show_buttons)
+
+    def showEvent(self, event: object) -> None:
+        project = self._desk.project
+        self.terms.setPlainText("\n".join(project.terms))
+        words = f"Spoken in {english_name(project.source_tag)}."
+        if spoken_segments(project):
+            words += " The transcript there is now will be replaced; undo brings it back."
+        self.about.setText(words)
+        self.about.setWordWrap(True)
+        self._show_price()
+        self._show_buttons()
+
+    def hideEvent(self, event: object) -> None:
+        self._keep_terms()
+
+    def _show_price(self) -> None:
+        name = engine_for(self._desk.project, Role.RECOGNISE)
+        test = self._desk.book.tests.get(name)
+        if test is None or test.info is None:
+            self.price.setText(f"{name} has not answered yet.")
+            return
+        one = estimated(self._desk.project, self._desk.tag, Step.TRANSCRIPT, name, test.info)
+        self.price.setText(one.sentence + ("." if one.cost.amount else ", free."))
+
+    def _show_buttons(self) -> None:
+        for button in (self.go, self.only):
+            button.setEnabled(self._desk.job is None and self._desk.project.programme is not None)
+
+    def _keep_terms(self) -> None:
+        terms = self.terms.toPlainText().split("\n")
+        if tuple(filter(None, (" ".join(term.split()) for term in terms))) != self._desk.project.terms:
+            self._desk.apply("Names and terms", lambda project: set_terms(project, terms))
+
+    def recognise(self) -> None:
+        """Ask the engine, with what was said here."""
+        from zweistimme.stages.transcribe import transcribe
+
+        try:
+            maybe = tuple(language_tag(tag.strip()) for tag in self.languages.text().split(",") if tag.strip())
+        except EditError as error:
+            self._desk.notice("error", str(error))
+            return
+        self._keep_terms()
+        people = self.people.value() or None
+
+        def stage(work: Work) -> None:
+            ear = engine(engine_for(work.project, Role.RECOGNISE))
+            transcribe(work, ear, candidates=maybe, speakers=people)
+
+        self._start("Transcribe", stage)
+
+    def find_speech(self) -> None:
+        """Lay segments over all speech that has none."""
+        from zweistimme.stages.transcribe import find_speech
+
+        people = self.people.value() or None
+        self._start("Find speech", lambda work: find_speech(work, people))
+
+    def _start(self, name: str, stage: Callable[[Work], object]) -> None:
+        if self._desk.start(name, stage):
+            self.begun.emit()
