@@ -293,11 +293,13 @@ def test_ten_thousand_spoiled_files_are_read_whole_or_refused_with_their_place()
             (dice.randint(150, 3000), dice.randint(0, 800), dice.choice(["p1", "p2"]), dice.choices(words, k=3))
             for _ in range(dice.randint(1, 5))
         ]
-        kind = (".srt", ".vtt", ".csv", ".ctm")[number % 4]
+        kind = (".srt", ".vtt", ".csv", ".ctm", ".ttml")[number % 5]
         text = spoiled(written_transcript(project_of(rows), kind)[0].decode(), dice)
         try:
             if kind == ".csv":
                 reading = parse_table(text, "file")
+            elif kind == ".ttml":
+                reading = parse_ttml(text.encode(), "file")
             elif kind == ".ctm":
                 marked = parse_ctm(text, "file")
                 kept = [line for line in text.splitlines() if line.strip() and not line.startswith(";;")]

@@ -84,3 +84,51 @@ def test_what_is_played_can_be_heard(server: dict[str, str], demo_folder: Path, 
     heard = np.fromfile(recorded, np.float32).reshape(-1, 2)
     loud = np.abs(heard).max(axis=1) > 0.01
     assert loud.sum() > 48_000 // 2
+
+
+LISTENER = """
+import time
+import numpy as np
+from PyQt6.QtTest import QTest
+from zweistimme.window.app import make_app
+from zweistimme.window.microphones import microphones
+app = make_app()
+microphone = microphones()[0]
+microphone.start()
+parts = []
+end = time.monotonic() + 2.0
+while time.monotonic() < end:
+    QTest.qWait(30)
+    parts.append(microphone.read())
+microphone.stop()
+sound = np.concatenate(parts)
+spectrum = np.abs(np.fft.rfft(sound[-48_000:]))
+print(microphone.name, "|", len(sound), float(np.abs(sound).max()), int(spectrum.argmax()))
+"""
+
+
+def test_a_microphone_of_the_machine_is_heard(server: dict[str, str], tmp_path: Path) -> None:
+    """A tone played into the sink is what the microphone, the sink's own echo, gives."""
+    tone = (0.4 * np.sin(2 * np.pi * 440 * np.arange(6 * 48_000) / 48_000)).astype(np.float32)
+    (tmp_path / "tone.raw").write_bytes(np.repeat(tone, 2).tobytes())
+    for arguments in (
+        ("load-module", "module-remap-source", "master=nullsink.monitor", "source_name=loop"),
+        ("set-default-source", "loop"),
+    ):
+        subprocess.run(["pactl", *arguments], env=server, check=True, stdout=subprocess.DEVNULL)
+    player = subprocess.Popen(
+        ["pacat", "--format=float32le", "--rate=48000", "--channels=2", "--raw", str(tmp_path / "tone.raw")], env=server
+    )
+    try:
+        answer = subprocess.run(
+            [sys.executable, "-c", LISTENER], env=server, capture_output=True, text=True, timeout=60, check=True
+        )
+    finally:
+        player.terminate()
+        player.wait()
+    name, figures = answer.stdout.strip().split(" | ")
+    count, peak, hertz = figures.split()
+    assert name
+    assert int(count) > 48_000
+    assert 0.2 < float(peak) < 0.6
+    assert abs(int(hertz) - 440) <= 1

@@ -143,7 +143,8 @@ def written_transcript(project: Project, kind: str) -> tuple[bytes, tuple[str, .
     if kind not in KINDS:
         raise FormatError(f"“{kind or 'no ending'}” is no kind of transcript. Name the file {', '.join(KINDS)}.")
     if kind == ".json":
-        segments, tag = project.segments, project.source_tag
+        # recordings stay with the project; the file speaks of the transcript alone
+        segments, tag = [replace(s, respoken="") for s in project.segments], project.source_tag
         return write_transcript_json(tag, project.speakers.values(), segments, project.title), ()
     if kind == ".ctm":
         words = sorted((w for s in project.segments for w in spoken_words(s)), key=lambda w: w.start_us)
