@@ -118,7 +118,6 @@ def test_what_was_heard_costs_what_the_engine_asks(document: Document) -> None:
         (replace(HEARD, segments=(segment(9, 10, "A", word("Late", 9)),)), None, "speech outside the programme"),
         (replace(HEARD, segments=(segment(2, 2, "A", word("No", 2)),)), None, "speech outside the programme"),
         (HEARD, EngineInfo("ear", "1", recognises=("ja",)), "ear does not recognise en-GB; it recognises ja"),
-        (HEARD, EngineInfo("ear", "1", recognises=("en",), limits=Limits(seconds=3)), "lasts 4 s; ear takes 3 s"),
     ],
 )
 def test_answers_and_engines_of_no_use(
@@ -127,6 +126,47 @@ def test_answers_and_engines_of_no_use(
     with pytest.raises(EngineError, match=sentence):
         transcribe(work_on(document), Hearing(heard, info))  # type: ignore[arg-type]
     assert not document.project.segments
+
+
+class Counting(Hearing):
+    """It hears one word at the beginning of whatever it is given, and can be made to fail."""
+
+    def __init__(self, fails_at: int = -1) -> None:
+        super().__init__(HEARD, EngineInfo("ear", "1", recognises=("en",), limits=Limits(seconds=30)))
+        self.lengths: list[int] = []
+        self.fails_at = fails_at
+
+    def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
+        if len(self.lengths) == self.fails_at:
+            raise EngineError("the ear is tired")
+        self.lengths.append(sound.length_samples)
+        self.asked.append(question)
+        return Recognition("en-GB", 1.0, (segment(4.0, 4.5, "X", word(f"Piece{len(self.lengths)}.", 4.0)),))
+
+
+def test_long_programmes_are_recognised_in_pieces_and_a_run_goes_on_where_it_was(demo: Document) -> None:
+    tired = Counting(fails_at=2)
+    with pytest.raises(EngineError, match="tired"):
+        transcribe(work_on(demo), tired, speakers=3)  # type: ignore[arg-type]
+    assert len(tired.lengths) == 2
+    fresh = Counting()
+    transcribe(work_on(demo), fresh, speakers=3)  # type: ignore[arg-type]
+    lengths = tired.lengths + fresh.lengths
+    programme = demo.project.programme
+    assert programme is not None
+    assert sum(lengths) == pytest.approx(programme.sound.duration_us * 48_000 / 1e6, abs=2)
+    assert max(lengths) <= 30 * 48_000
+    assert len(fresh.lengths) == len(lengths) - 2, "what was answered is not asked again"
+    assert {question.speakers for question in fresh.asked} == {None}
+    spoken = [s for s in demo.project.segments if s.text]
+    starts = [round(s.start_us / 1e6, 2) for s in spoken]
+    edges = [0.0]
+    for length in lengths[:-1]:
+        edges.append(edges[-1] + length / 48_000)
+    assert starts == [pytest.approx(edge + 4.0, abs=0.02) for edge in edges]
+    assert {demo.project.speakers[s.speaker_id].name for s in spoken} <= {f"Speaker {a}" for a in "ABC?"} | {
+        "Speaker ?X"
+    }
 
 
 def test_without_a_programme_nothing_is_heard(tmp_path: Path) -> None:

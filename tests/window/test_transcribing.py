@@ -24,7 +24,7 @@ from zweistimme.standin.voice import speak, voice_by_id
 from zweistimme.store.document import Document
 from zweistimme.window.app import make_app
 from zweistimme.window.bridge import Desk
-from zweistimme.window.closeup import word_edges
+from zweistimme.window.closeup_hand import word_edges
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.painting import card_rect
@@ -328,7 +328,7 @@ def test_word_edges_are_dragged_in_the_close_up(window: MainWindow, qtbot: QtBot
     desk.select(first.id)
     qtbot.wait(50)
     edge = word_edges(first.words)[4]
-    x, target = closeup._x(edge.at_us), closeup._x(edge.at_us + 60_000)
+    x, target = closeup.x_of(edge.at_us), closeup.x_of(edge.at_us + 60_000)
     at = QPointF(x, 44).toPoint()
     qtbot.mousePress(closeup, Qt.MouseButton.LeftButton, pos=at)
     qtbot.mouseMove(closeup, QPointF(target, 44).toPoint())

@@ -11,6 +11,7 @@ from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.asked import engine_for
+from zweistimme.stages.transcribe.pieces import longest_piece_s
 from zweistimme.stages.translate import batched, items_of, open_translations
 from zweistimme.stages.voice import open_takes
 
@@ -73,6 +74,7 @@ def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInf
     characters, seconds, requests = 0, 0.0, 1
     if step is Step.TRANSCRIPT:
         seconds = project.programme.sound.duration_us / 1e6 if project.programme else 0.0
+        requests = max(1, -(-round(seconds) // round(longest_piece_s(info.limits.seconds))))
     elif step is Step.TRANSLATION:
         items = items_of(project, open_translations(project, tag))
         requests = len(batched(items, info.limits))

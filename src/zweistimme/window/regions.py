@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from zweistimme.project.errors import Cancelled
 from zweistimme.project.model import Project, Segment
 from zweistimme.stages.work import Work
 from zweistimme.window.background import Latest
@@ -27,6 +29,7 @@ class SpeechRegions(QObject):
         self._open: tuple[tuple[Segment, ...] | None, Spans] = (None, self.spans)
         self._segments: tuple[Segment, ...] = ()
         self._wanted = ""
+        self._closed = False
         self._finder = Latest("speech regions", self)
         self._finder.ready.connect(self._take)
 
@@ -36,10 +39,16 @@ class SpeechRegions(QObject):
         checksum = project.programme.sound.checksum if project.programme else ""
         if checksum and checksum != self._wanted:
             self._wanted = checksum
-            self._finder.want(lambda: _found(work()))
+            self._finder.want(lambda: _found(replace(work(), report=self._unless_closed)))
 
     def close(self) -> None:
+        """Stop looking."""
+        self._closed = True
         self._finder.close()
+
+    def _unless_closed(self, _share: float) -> None:
+        if self._closed:
+            raise Cancelled
 
     def _take(self, spans: object) -> None:
         assert isinstance(spans, np.ndarray)

@@ -11,7 +11,6 @@ from zweistimme.engines.protocol import (
     HeardWord,
     Recognition,
     RecognitionQuestion,
-    SoundSource,
 )
 from zweistimme.project.cutting import CutLimits, utterances
 from zweistimme.project.errors import EngineError, MediaError
@@ -20,7 +19,8 @@ from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import RATE
 from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of, with_capitals
-from zweistimme.stages.asked import cost_sentence, recognised
+from zweistimme.stages.asked import cost_sentence
+from zweistimme.stages.transcribe.pieces import recognised_whole
 from zweistimme.stages.work import Work, open_sound
 
 
@@ -46,17 +46,11 @@ def transcribe(
             f"{info.name} does not recognise {tag}; it recognises {', '.join(info.recognises) or 'nothing'}. "
             "Give captions or a script instead."
         )
-    seconds = programme.sound.duration_us / 1e6
-    if info.limits.seconds is not None and seconds > info.limits.seconds:
-        raise EngineError(
-            f"The programme lasts {seconds:,.0f} s; {info.name} takes {info.limits.seconds:,.0f} s at most. "
-            "Choose another engine, or give captions or a script."
-        )
     hints = tuple(dict.fromkeys((*work.project.terms, *hints)))
     languages = (tag, *(c for c in candidates if c != tag and c.split("-")[0] in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
-        heard = recognised(work, engine, SoundSource(reader.mono, reader.length), programme.sound.checksum, question)
+        heard = recognised_whole(work, engine, reader, programme.sound, question)
     _deliver(work, heard, reader.length / RATE, hints, limits)
     said = cost_sentence(info.name, heard.cost)
     if said:

@@ -54,6 +54,7 @@ class RecognisePanel(QWidget):
         )
         self.terms.setAccessibleName("Names and terms")
         self.terms.setObjectName("wordingEdit")
+        self.terms.setTabChangesFocus(True)
         self.go, self.only = QPushButton("Recognise"), QPushButton("Only find who speaks when")
         self.go.setObjectName("continue")
         self.only.setToolTip("Segments without words, found in the sound alone; no engine is asked")

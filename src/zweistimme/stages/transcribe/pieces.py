@@ -1,0 +1,125 @@
+"""Long programmes recognised piece by piece: each piece is kept as soon as it is answered, so a run that was stopped
+goes on where it was, and an engine that takes only so many seconds is asked often enough."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+from typing import Final
+
+from zweistimme.engines.protocol import Cost, Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
+from zweistimme.media.decode import SoundReader
+from zweistimme.project.model import SoundTrack
+from zweistimme.project.times import RATE, overlap_us, samples_to_us, seconds_to_us, us_to_samples
+from zweistimme.sound.arrays import Mono
+from zweistimme.sound.speakers import SpokenTurn
+from zweistimme.stages.asked import recognised
+from zweistimme.stages.transcribe.found import found_speech, kept_regions
+from zweistimme.stages.work import Work
+
+LONGEST_S: Final = 600.0
+"""No piece is longer, whatever an engine takes."""
+_SHORTEST_SHARE: Final = 0.5
+_WHOLE_SHARE: Final = 0.9
+
+
+def longest_piece_s(limit_s: float | None) -> float:
+    """How long a piece may be for an engine with this limit."""
+    return min(LONGEST_S, limit_s) if limit_s else LONGEST_S
+
+
+def cut_sound(length_samples: int, pauses_us: Sequence[tuple[int, int]], most_s: float) -> list[tuple[int, int]]:
+    """Pieces ``[start, end)`` in samples, none longer than *most_s*, cut in the longest pause of their second half;
+    where there is none, at their full length.
+
+    >>> cut_sound(50 * 48_000, [(20_000_000, 22_000_000)], 30)
+    [(0, 1008000), (1008000, 2400000)]
+    """
+    most = round(most_s * RATE)
+    pieces, start = [], 0
+    while length_samples - start > most:
+        low, high = samples_to_us(start + round(most * _SHORTEST_SHARE)), samples_to_us(start + most)
+        inside = [(b - a, (a + b) // 2) for a, b in pauses_us if low < (a + b) // 2 < high]
+        end = us_to_samples(max(inside)[1]) if inside else start + most
+        pieces.append((start, end))
+        start = end
+    return [*pieces, (start, length_samples)]
+
+
+def recognised_whole(
+    work: Work, engine: Engine, reader: SoundReader, track: SoundTrack, question: RecognitionQuestion
+) -> Recognition:
+    """What *engine* hears in a programme of any length. Speakers of several pieces are told apart by their voices."""
+    most_s = longest_piece_s(engine.info().limits.seconds)
+    if reader.length <= most_s * RATE:
+        return recognised(work, engine, SoundSource(reader.mono, reader.length), track.checksum, question)
+    regions = kept_regions(replace(work, report=work.part(0.0, 0.05)))
+    pauses = [(int(a), int(b)) for a, b in zip(regions[:-1, 1], regions[1:, 0], strict=True)]
+    pieces = cut_sound(reader.length, pauses, most_s)
+    # how many people speak is known of the whole, not of a piece
+    asked = replace(question, speakers=None)
+    answers = []
+    for number, (start, end) in enumerate(pieces):
+        share = [0.05 + (_WHOLE_SHARE - 0.05) * (number + k) / len(pieces) for k in (0, 1)]
+        part = replace(work, report=work.part(*share))
+        source = SoundSource(partial(_read, reader, start), end - start)
+        answers.append(recognised(part, engine, source, f"{track.checksum}:{start}-{end}", asked))
+    turns = found_speech(reader, work.part(_WHOLE_SHARE, 1.0), question.speakers).turns
+    return _joined(answers, pieces, turns)
+
+
+def _read(reader: SoundReader, start: int, first: int, count: int) -> Mono:
+    """Part of a piece that begins at sample *start* of the programme."""
+    return reader.mono(start + first, count)
+
+
+def _joined(answers: Sequence[Recognition], pieces: Sequence[tuple[int, int]], turns: list[SpokenTurn]) -> Recognition:
+    """Answers one behind the other, in the times of the programme, with speakers of the programme."""
+    segments: list[HeardSegment] = []
+    for answer, (start, _) in zip(answers, pieces, strict=True):
+        shift = samples_to_us(start)
+        moved = [
+            replace(
+                segment,
+                start_us=segment.start_us + shift,
+                end_us=segment.end_us + shift,
+                words=tuple(replace(w, start_us=w.start_us + shift, end_us=w.end_us + shift) for w in segment.words),
+            )
+            for segment in answer.segments
+        ]
+        names = _names(moved, turns)
+        segments += [replace(segment, speaker=names[segment.speaker]) for segment in moved]
+    weights: Counter[str] = Counter()
+    for answer in answers:
+        weights[answer.language] += len(answer.segments)
+    language = weights.most_common(1)[0][0]
+    sure = [answer.probability for answer in answers if answer.language == language]
+    cost = sum((answer.cost for answer in answers), Cost())
+    return Recognition(language, sum(sure) / len(sure), tuple(segments), cost)
+
+
+def _names(segments: Sequence[HeardSegment], turns: Sequence[SpokenTurn]) -> dict[str, str]:
+    """Which speaker of the programme each label of a piece is: the voice it shares most time with."""
+    shared: dict[str, Counter[int]] = {segment.speaker: Counter() for segment in segments}
+    first = 0
+    spans = [(seconds_to_us(turn.start_s), seconds_to_us(turn.end_s), turn.speaker) for turn in turns]
+    for segment in sorted(segments, key=lambda one: one.start_us):
+        while first < len(spans) and spans[first][1] <= segment.start_us:
+            first += 1
+        for start, end, voice in spans[first:]:
+            if start >= segment.end_us:
+                break
+            shared[segment.speaker][voice] += overlap_us((start, end), (segment.start_us, segment.end_us))
+    return {label: _letter(counts.most_common(1)[0][0]) if counts else f"?{label}" for label, counts in shared.items()}
+
+
+def _letter(number: int) -> str:
+    """A, B … Z, AA …
+
+    >>> _letter(0), _letter(27)
+    ('A', 'AB')
+    """
+    head, tail = divmod(number, 26)
+    return (_letter(head - 1) if head else "") + chr(65 + tail)

@@ -1,0 +1,148 @@
+"""Dragging in the close-up: edges of the segment, edges between words, the take and its end."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Final
+
+from PyQt6.QtCore import QPointF, Qt
+
+from zweistimme.project.edits import pin_line
+from zweistimme.project.model import Pin, Word
+from zweistimme.project.times import clock
+from zweistimme.project.transcript import move_word_edge, retime_segment
+from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, spoken_words
+from zweistimme.window.bridge import Desk
+
+if TYPE_CHECKING:
+    from zweistimme.window.closeup import CloseUp
+
+TOP: Final = 24
+WAVE: Final = 40
+_REACH: Final = 6
+_WORD_REACH: Final = 4
+
+
+@dataclass(frozen=True, slots=True)
+class WordEdge:
+    """Where word number *place* begins."""
+
+    place: int
+    at_us: int
+
+
+def word_edges(words: Sequence[Word]) -> list[WordEdge]:
+    """The edges between words that can be dragged."""
+    return [WordEdge(place, word.start_us) for place, word in enumerate(words) if place]
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """One of the two waves: where it starts and ends in programme time."""
+
+    start_us: int
+    end_us: int
+
+
+def bars_of(desk: Desk) -> dict[str, Bar]:
+    """The selected segment as "original", and its placed take as "dub"."""
+    segment, placed = desk.segment(), desk.placed()
+    bars = {}
+    if segment is not None:
+        bars["original"] = Bar(segment.start_us, segment.end_us)
+    if placed is not None:
+        bars["dub"] = Bar(placed[0].start_us, placed[0].start_us + placed[0].length_us)
+    return bars
+
+
+class Hand:
+    """What is held, and where it would come to lie."""
+
+    def __init__(self, view: CloseUp, desk: Desk) -> None:
+        self._view, self._desk = view, desk
+        self._drag: tuple[str, float] | None = None
+        self.moved: dict[str, Bar] = {}
+        self.edge: tuple[int, int] | None = None
+        """The word whose edge is dragged, and where it is."""
+
+    @property
+    def holding(self) -> bool:
+        return self._drag is not None
+
+    def _grip(self, at: QPointF) -> str:
+        bars = bars_of(self._desk)
+        upper = TOP <= at.y() <= TOP + WAVE
+        lower = TOP + WAVE + 34 <= at.y() <= TOP + 2 * WAVE + 34
+        if upper and "original" in bars:
+            for name, time in (("start", bars["original"].start_us), ("end", bars["original"].end_us)):
+                if abs(at.x() - self._view.x_of(time)) <= _REACH:
+                    return name
+            segment = self._desk.segment()
+            for edge in word_edges(spoken_words(segment)) if segment else ():
+                if abs(at.x() - self._view.x_of(edge.at_us)) <= _WORD_REACH:
+                    return f"word {edge.place}"
+        if lower and "dub" in bars:
+            if abs(at.x() - self._view.x_of(bars["dub"].end_us)) <= _REACH:
+                return "length"
+            if self._view.x_of(bars["dub"].start_us) - _REACH <= at.x() <= self._view.x_of(bars["dub"].end_us):
+                return "take"
+        return ""
+
+    def take(self, at: QPointF) -> None:
+        """Take hold of what lies here, if anything."""
+        if grip := self._grip(at):
+            self._drag = (grip, self._view.time_at(at.x()))
+
+    def move(self, at: QPointF) -> None:
+        """Drag on; or show what could be taken."""
+        if self._drag is None:
+            shapes = {"take": Qt.CursorShape.OpenHandCursor, "": Qt.CursorShape.ArrowCursor}
+            self._view.setCursor(shapes.get(self._grip(at), Qt.CursorShape.SizeHorCursor))
+            return
+        grip, origin = self._drag
+        if grip.startswith("word"):
+            self._drag_word(int(grip.split()[1]), round(self._view.time_at(at.x()) / 1000) * 1000)
+            return
+        by = round((self._view.time_at(at.x()) - origin) / 1000) * 1000
+        name = "original" if grip in ("start", "end") else "dub"
+        bar = bars_of(self._desk)[name]
+        start = bar.start_us + (by if grip in ("start", "take") else 0)
+        end = bar.end_us + (by if grip != "start" else 0)
+        if start >= 0 and end - start >= SHORTEST_SEGMENT_US:
+            self.moved = {name: Bar(start, end)}
+            self._view.setToolTip(f"{clock(start, 2)} to {clock(end, 2)}")
+            self._view.update()
+
+    def _drag_word(self, place: int, at_us: int) -> None:
+        """Show an edge between two words where the pointer is, as far as the words allow."""
+        segment = self._desk.segment()
+        words = spoken_words(segment) if segment else ()
+        if place >= len(words):
+            return
+        low, high = words[place - 1].start_us + LEAST_WORD_US, words[place].end_us - LEAST_WORD_US
+        self.edge = (place, max(low, min(at_us, high)))
+        self._view.setToolTip(f"“{words[place].text}” begins at {clock(self.edge[1], 3)}")
+        self._view.update()
+
+    def let_go(self) -> None:
+        """What was dragged becomes an edit."""
+        drag, moved, edge = self._drag, self.moved, self.edge
+        self._drag, self.moved, self.edge = None, {}, None
+        if edge is not None:
+            here = self._desk.segment_id
+            self._desk.apply("Move a word's edge", lambda project: move_word_edge(project, here, *edge))
+            return
+        if drag is None or not moved:
+            return
+        (bar,) = moved.values()
+        tag, segment_id = self._desk.tag, self._desk.segment_id
+        if drag[0] in ("start", "end"):
+            self._desk.apply(
+                "Retime a segment", lambda project: retime_segment(project, segment_id, bar.start_us, bar.end_us)
+            )
+        else:
+            line = self._desk.line()
+            kept = line.pin.length_us if line and line.pin else None
+            pin = Pin(bar.start_us, bar.end_us - bar.start_us if drag[0] == "length" else kept)
+            self._desk.apply("Pin a take", lambda project: pin_line(project, tag, segment_id, pin))
