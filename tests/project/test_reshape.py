@@ -19,6 +19,7 @@ from zweistimme.project.parts import find_segment
 from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import (
+    accept_word,
     accept_words,
     delete_segments,
     insert_segment,
@@ -268,10 +269,10 @@ def test_hesitations_go_aside_and_come_back() -> None:
 def test_accepted_words_are_certain_and_given_times_must_be_of_the_same_words() -> None:
     doubtful = (Word("It", 0, 10_000, 0.4), Word("turns.", 20_000, 90_000, 0.5))
     project = replace(project_with([(0, 1, "x")]), segments=(Segment("s1", "p1", 0, 1_000_000, "It turns.", doubtful),))
-    one = accept_words(project, "s1", 1, 2)
+    one = accept_word(project, "s1", 1)
     assert [w.confidence for w in one.segments[0].words] == [0.4, 1.0]
-    assert [w.confidence for w in accept_words(project, "s1").segments[0].words] == [1.0, 1.0]
-    assert accept_words(one, "s1", 1, 2) is one
+    assert [w.confidence for w in accept_words(project, ["s1"]).segments[0].words] == [1.0, 1.0]
+    assert accept_word(one, "s1", 1) is one
     with pytest.raises(EditError, match="own"):
         set_words(project, "s1", [Word("No.", 0, 1)])
     assert set_words(project, "s1", spread(["It", "turns."], 0, 500_000)).segments[0].words[1].end_us == 500_000

@@ -175,7 +175,7 @@ def test_several_lines_at_once(window: MainWindow, press: Callable) -> None:
 def test_doubtful_words_are_visited_and_accepted(window: MainWindow, press: Callable) -> None:
     desk = view_of(window).desk
     for segment in desk.project.segments:
-        desk.apply("Accept", lambda p, s=segment: accept_words(p, s.id))
+        desk.apply("Accept", lambda p, s=segment: accept_words(p, [s.id]))
     third, fifth = desk.project.segments[2], desk.project.segments[4]
 
     def doubt(project: Project) -> Project:
@@ -365,15 +365,15 @@ def test_found_places_are_left_out_or_replaced_in_one_step(window: MainWindow, p
     assert not search.go.isEnabled()
 
 
-def test_cutting_anew_says_what_would_become_of_it(window: MainWindow, press: Callable) -> None:
+def test_cutting_anew_says_what_would_become_of_it(window: MainWindow, press: Callable, qtbot: QtBot) -> None:
     view = view_of(window)
     desk, panel = view.desk, view.page.recut
     press(KEY.Key_A, CONTROL)
     press(KEY.Key_C)
     assert view.page.drawer.shown == "Cut anew"
-    assert "would stay as they are" in panel.words.text()
+    qtbot.waitUntil(lambda: "18 chosen would stay as they are" in panel.words.text())
     panel.boxes["longest_us"].setValue(2.5)
-    assert "18 chosen would become" in panel.words.text()
+    qtbot.waitUntil(lambda: "18 chosen would become" in panel.words.text())
     expected = int(panel.words.text().split("become ")[1].split(";")[0])
     panel.cut()
     assert len(desk.project.segments) == expected > 18
@@ -538,3 +538,36 @@ def test_without_a_transcript_the_score_offers_the_ways_to_one(qtbot: QtBot, tmp
     assert not view.beginnings.isVisible()
     assert len(view.desk.project.speakers) == 3
     window.close_project()
+
+
+def test_continue_leads_to_speech_that_nobody_has_written_down(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk = view.desk
+    desk.apply("Empty", lambda p: replace(p, segments=tuple(replace(s, text="", words=()) for s in p.segments)))
+    desk.select(desk.project.segments[5].id)
+    assert view.strip.go_on.text().startswith("Write")
+    qtbot.mouseClick(view.strip.go_on, Qt.MouseButton.LeftButton)
+    assert desk.segment_id == desk.project.segments[0].id
+    assert desk.job is None
+
+
+def test_recognition_is_told_names_and_languages(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, panel = view.desk, view.page.recognise
+    view.open_panel("Have the speech recognised")
+    panel.terms.setPlainText("VARNHOLM\n\n  Alder   Quay ")
+    panel.languages.setText("de-DE, nonsense-99")
+    panel.recognise()
+    assert desk.job is None
+    assert "nonsense-99" in view.notices.words.text()
+    panel.languages.setText("de-DE")
+    panel.people.setValue(3)
+    panel.recognise()
+    qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+    assert desk.project.terms == ("VARNHOLM", "Alder Quay")
+    assert any("In VARNHOLM nobody asks" in text for text in texts(desk))
+    assert len(desk.project.speakers) == 3
+    assert {line.segment_id for line in desk.project.versions["de-DE"].lines.values()} == {
+        segment.id for segment in desk.project.segments
+    }, "what is recognised where something was keeps its line"
+    assert not view.page.drawer.isVisible()

@@ -248,7 +248,7 @@ def test_the_close_up_is_dragged_too(window: MainWindow, qtbot: QtBot) -> None:
     close = view.closeup
     placed = view.desk.placed()
     assert placed is not None
-    x = int(close._x(placed[0].start_us + placed[0].length_us / 2))
+    x = int(close.x_of(placed[0].start_us + placed[0].length_us / 2))
     qtbot.mousePress(close, Qt.MouseButton.LeftButton, pos=QPoint(x, 115))
     qtbot.mouseMove(close, QPoint(x + 12, 115))
     qtbot.mouseRelease(close, Qt.MouseButton.LeftButton, pos=QPoint(x + 12, 115))

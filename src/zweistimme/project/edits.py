@@ -19,6 +19,7 @@ from zweistimme.project.model import (
     Preference,
     Programme,
     Project,
+    Segment,
     Style,
     Take,
     Version,
@@ -91,11 +92,17 @@ def set_line_text(project: Project, tag: str, segment_id: str, text: str) -> Pro
     """Write a line by hand. It counts as made from the source as it stands now."""
     segment = find_segment(project, segment_id)
     before = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
+    line = written_line(segment, before, text)
+    return project if line is before else put_line(project, tag, line)
+
+
+def written_line(segment: Segment, before: Line, text: str) -> Line:
+    """A line as a hand has written it."""
     text = " ".join(text.split())
     made_from = source_fingerprint(segment)
     if text == before.text and made_from == before.made_from:
-        return project
-    return put_line(project, tag, replace(before, text=text, made_from=made_from, by_hand=True))
+        return before
+    return replace(before, text=text, made_from=made_from, by_hand=True)
 
 
 def set_direction(project: Project, tag: str, segment_id: str, direction: str) -> Project:

@@ -12,6 +12,7 @@ from zweistimme.project.model import Line, Project, Segment, Speaker, Version
 
 V = TypeVar("V")
 Order = tuple[int, str]
+_MANY = 64
 
 
 def with_key(mapping: Mapping[str, V], key: str, value: V) -> dict[str, V]:
@@ -80,6 +81,9 @@ def put_segments(project: Project, changed: Iterable[Segment], gone: Iterable[st
     """*changed* segments in place of those with the same ids, or as new ones; those *gone* left out."""
     by_id = {segment.id: segment for segment in changed}
     away = {*by_id, *gone}
+    if len(away) > _MANY:
+        rest = [segment for segment in project.segments if segment.id not in away]
+        return replace(project, segments=in_order((*rest, *by_id.values())))
     kept = list(project.segments)
     for place in [k for k, segment in enumerate(kept) if segment.id in away][::-1]:
         del kept[place]

@@ -7,10 +7,10 @@ from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Final
 
-from zweistimme.project.edits import set_line_text
+from zweistimme.project.edits import written_line
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Project
-from zweistimme.project.parts import find_line, find_segment, put_segments
+from zweistimme.project.model import Line, Project
+from zweistimme.project.parts import find_line, find_segment, find_version, put_segments, put_version
 from zweistimme.project.words import retimed
 
 ORIGINAL: Final = ""
@@ -75,14 +75,19 @@ def replace_found(project: Project, hits: Iterable[Hit]) -> Project:
     """Put the texts of *hits* in place. A text that has changed since it was found is an EditError."""
     segments = {segment.id: segment for segment in project.segments}
     changed = []
+    lines: dict[str, dict[str, Line]] = {}
     for hit in hits:
+        segment = segments.get(hit.segment_id) or find_segment(project, hit.segment_id)
         if hit.tag == ORIGINAL:
-            segment = segments.get(hit.segment_id) or find_segment(project, hit.segment_id)
             _unchanged(hit, segment.text)
             changed.append(replace(segment, text=hit.after, words=retimed(segment, hit.after.split())))
         else:
-            _unchanged(hit, find_line(project, hit.tag, hit.segment_id).text)
-            project = set_line_text(project, hit.tag, hit.segment_id, hit.after)
+            line = find_line(project, hit.tag, hit.segment_id)
+            _unchanged(hit, line.text)
+            lines.setdefault(hit.tag, {})[segment.id] = written_line(segment, line, hit.after)
+    for tag, written in lines.items():
+        version = find_version(project, tag)
+        project = put_version(project, replace(version, lines={**version.lines, **written}))
     return put_segments(project, changed) if changed else project
 
 

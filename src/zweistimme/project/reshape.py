@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from itertools import accumulate
 
 from zweistimme.project.carrying import merge_version, split_version
 from zweistimme.project.cutting import CutLimits, cut_places
@@ -93,19 +94,32 @@ def next_of_speaker(project: Project, segment_id: str) -> Segment:
     return project.segments[place + 1]
 
 
+def recut_count(project: Project, segment_ids: Iterable[str], limits: CutLimits) -> tuple[int, int]:
+    """How many segments a stretch would be cut into, and how many edges between segments would move."""
+    count = moved = 0
+    for run in speech_runs(find_segments(project, segment_ids)):
+        there, wanted = _edges_of(run, limits)
+        count += len(wanted) + 1
+        moved += len(there ^ wanted)
+    return count + sum(not s.text for s in find_segments(project, segment_ids)), moved
+
+
+def _edges_of(run: Sequence[Segment], limits: CutLimits) -> tuple[set[int], set[int]]:
+    """Edges within a run, counted in words from its start: those there are, and those wanted."""
+    counts = [len(spoken_words(segment)) for segment in run]
+    there = set(accumulate(counts[:-1]))
+    return there, set(cut_places([word for segment in run for word in spoken_words(segment)], limits))
+
+
 def recut(project: Project, segment_ids: Iterable[str], limits: CutLimits) -> Project:
     """Cut a stretch anew with other limits. Only edges that move are touched: segments that stay as they were keep
     all they have, the others carry their lines and takes along."""
-    for run in _runs(find_segments(project, segment_ids)):
-        words = [word for segment in run for word in spoken_words(segment)]
-        counts = [len(spoken_words(segment)) for segment in run]
-        there = {sum(counts[:k]) for k in range(1, len(counts))}
-        wanted = set(cut_places(words, limits))
-        project = _with_edges(project, run, counts, there, wanted)
+    for run in speech_runs(find_segments(project, segment_ids)):
+        project = _with_edges(project, run, *_edges_of(run, limits))
     return project
 
 
-def _runs(segments: Sequence[Segment]) -> list[list[Segment]]:
+def speech_runs(segments: Sequence[Segment]) -> list[list[Segment]]:
     """Stretches of one speaker with words, nothing of it overlapping."""
     runs: list[list[Segment]] = []
     for segment in segments:
@@ -119,12 +133,11 @@ def _runs(segments: Sequence[Segment]) -> list[list[Segment]]:
     return runs
 
 
-def _with_edges(
-    project: Project, run: Sequence[Segment], counts: Sequence[int], there: set[int], wanted: set[int]
-) -> Project:
+def _with_edges(project: Project, run: Sequence[Segment], there: set[int], wanted: set[int]) -> Project:
     """Edges are counted in words from the start of the run: those no longer wanted are merged away, then new ones
     cut, the last first so that the counts before them stay true."""
     kept = sorted(there & wanted)
+    counts = [len(spoken_words(segment)) for segment in run]
     total = sum(counts)
     for low, high in zip([0, *kept], [*kept, total], strict=True):
         group, before = [], 0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
 from zweistimme.project.errors import EditError
@@ -64,21 +64,33 @@ def _checked_times(project: Project, start_us: int, end_us: int) -> None:
         raise EditError("A segment cannot end after the programme.")
 
 
-def retime_segment(project: Project, segment_id: str, start_us: int, end_us: int) -> Project:
-    """Move a segment's edges. Words that stay inside keep their times, the others are brought in."""
+def retimed_segment(project: Project, segment: Segment, start_us: int, end_us: int) -> Segment:
+    """A segment with other edges. Words that stay inside keep their times, the others are brought in."""
     _checked_times(project, start_us, end_us)
-    segment = find_segment(project, segment_id)
     if (start_us, end_us) == (segment.start_us, segment.end_us):
-        return project
-    words = squeezed(segment.words, start_us, end_us)
-    return put_segment(project, replace(segment, start_us=start_us, end_us=end_us, words=words))
+        return segment
+    return replace(segment, start_us=start_us, end_us=end_us, words=squeezed(segment.words, start_us, end_us))
+
+
+def retime_segment(project: Project, segment_id: str, start_us: int, end_us: int) -> Project:
+    """Move a segment's edges."""
+    segment = find_segment(project, segment_id)
+    changed = retimed_segment(project, segment, start_us, end_us)
+    return project if changed is segment else put_segment(project, changed)
+
+
+def retime_segments(project: Project, edges: Mapping[str, tuple[int, int]]) -> Project:
+    """Move the edges of several segments, given by id."""
+    segments = find_segments(project, edges)
+    changed = [retimed_segment(project, segment, *edges[segment.id]) for segment in segments]
+    moved = [now for was, now in zip(segments, changed, strict=True) if now is not was]
+    return put_segments(project, moved) if moved else project
 
 
 def nudge(project: Project, segment_ids: Iterable[str], *, start_us: int = 0, end_us: int = 0) -> Project:
     """Move the starts and the ends of segments by so much."""
-    for segment in find_segments(project, segment_ids):
-        project = retime_segment(project, segment.id, segment.start_us + start_us, segment.end_us + end_us)
-    return project
+    segments = find_segments(project, segment_ids)
+    return retime_segments(project, {s.id: (s.start_us + start_us, s.end_us + end_us) for s in segments})
 
 
 def move_word_edge(project: Project, segment_id: str, place: int, at_us: int) -> Project:
@@ -139,12 +151,22 @@ def _without(version: Version, gone: set[str]) -> Version:
     return replace(version, lines=lines, takes=takes, placements=placements)
 
 
-def accept_words(project: Project, segment_id: str, first: int = 0, last: int | None = None) -> Project:
-    """Take words ``[first, last)`` of a segment, by default all, as certain."""
+def accept_words(project: Project, segment_ids: Iterable[str]) -> Project:
+    """Take all words of segments as certain."""
+    changed = []
+    for segment in find_segments(project, segment_ids):
+        if any(word.confidence < 1.0 for word in segment.words):
+            changed.append(replace(segment, words=tuple(replace(w, confidence=1.0) for w in segment.words)))
+    return put_segments(project, changed) if changed else project
+
+
+def accept_word(project: Project, segment_id: str, place: int) -> Project:
+    """Take one word as certain."""
     segment = find_segment(project, segment_id)
-    places = range(len(segment.words))[first:last]
-    words = tuple(replace(w, confidence=1.0) if k in places else w for k, w in enumerate(segment.words))
-    return project if words == segment.words else put_segment(project, replace(segment, words=words))
+    if not 0 <= place < len(segment.words) or segment.words[place].confidence == 1.0:
+        return project
+    words = tuple(replace(w, confidence=1.0) if k == place else w for k, w in enumerate(segment.words))
+    return put_segment(project, replace(segment, words=words))
 
 
 def set_fillers_aside(

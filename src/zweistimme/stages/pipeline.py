@@ -8,6 +8,7 @@ from typing import Final
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import MissingVoices
+from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.asked import engine_for
@@ -39,6 +40,8 @@ def next_step(project: Project, tag: str) -> Step | None:
     states = progress(project, version)
     if not project.segments:
         return Step.TRANSCRIPT
+    if not spoken_segments(project):
+        return None  # a person has to write the words, or have them recognised
     if open_translations(project, tag):
         return Step.TRANSLATION
     if _uncast(project, tag):

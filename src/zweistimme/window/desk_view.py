@@ -12,6 +12,7 @@ from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
+from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.caption import CaptionRules, dub_captions
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
@@ -59,7 +60,6 @@ class DeskView(QWidget):
         self.transcribing = Transcribing(desk, self.player, self.regions)
         self.files = TranscriptFiles(desk, self)
         self._picture_path: Path | None = None
-        self._heard_before = False
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLE_MS)
@@ -153,11 +153,9 @@ class DeskView(QWidget):
         """Take over sound, picture and captions of the version on the desk."""
         project, tag = self.desk.project, self.desk.tag
         programme = project.programme
-        if not self._heard_before and programme is not None:
-            # while nothing is dubbed, the original is what there is to hear
-            self._heard_before = True
-            version = project.versions.get(tag)
-            self.mixer.states["Original"].mute = bool(version and version.placements)
+        version, original = project.versions.get(tag), self.mixer.states["Original"]
+        if not original.by_hand:  # while nothing is dubbed, the original is what there is to hear
+            original.mute = bool(version and version.placements)
         self.mixer.load(project, tag)
         if programme is not None and working_file(self.desk.document.cache, programme.sound).is_file():
             self.regions.look(project, self._quiet_work)
@@ -240,7 +238,9 @@ class DeskView(QWidget):
         if self.desk.version is None:
             return
         step = next_step(self.desk.project, self.desk.tag)
-        if step is Step.HANDOVER:
+        if step is None and not spoken_segments(self.desk.project):
+            self.go_to_step(Step.TRANSCRIPT)
+        elif step is Step.HANDOVER:
             self.show_page("Hand-over")
             self.hand_over(Path(self.handover.folder.text()).expanduser())
         elif step is not None:

@@ -29,11 +29,12 @@ _AHEAD: Final = 6
 
 @dataclass(slots=True)
 class LaneState:
-    """How a lane is set: level 0..1.5, mute, solo."""
+    """How a lane is set: level 0..1.5, mute, solo; and whether a hand has muted it or not."""
 
     level: float = 1.0
     mute: bool = False
     solo: bool = False
+    by_hand: bool = False
 
 
 class LaneMixer:

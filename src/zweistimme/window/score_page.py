@@ -97,5 +97,6 @@ class ScorePage(QWidget):
         self.picture.close_source()
         self.regions.close()
         self.record.close_parts()
+        self.recut.close_parts()
         self.closeup.close_parts()
         self.peaks.close()

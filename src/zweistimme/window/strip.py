@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import english_name, own_name
 from zweistimme.project.progress import Progress, Step, progress
 from zweistimme.project.times import clock
@@ -199,6 +200,11 @@ class TopStrip(QWidget):
             return
         coming = next_estimates(self._desk)
         step = coming.step
+        if step is None and self._desk.project.segments and not spoken_segments(self._desk.project):
+            self.go_on.setText("Write  ▸")
+            self.go_on.setEnabled(not running)
+            self.go_on.setToolTip("Nobody's words are written down yet: go to the first segment without any.")
+            return
         self.go_on.setEnabled(step is not None and not running)
         if step is None:
             self.go_on.setText("All done")

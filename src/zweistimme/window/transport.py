@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QMe
 from zweistimme.project.times import clock
 from zweistimme.window.actions import tip
 from zweistimme.window.clock import Player
-from zweistimme.window.lanes import LANES, LaneMixer
+from zweistimme.window.lanes import LANES, LaneMixer, LaneState
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
 
 SPEEDS = (1.0, 0.85, 0.7, 0.5)
@@ -120,16 +120,25 @@ class Transport(QWidget):
             button.setFont(font(SMALL_PT))
             button.setToolTip(f"{words} the {name.lower()} while listening")
             button.setAccessibleName(f"{words} the {name.lower()}")
-            button.toggled.connect(lambda on, attribute=attribute: setattr(state, attribute, on))
+            button.toggled.connect(lambda on, attribute=attribute: self._set(state, attribute, on))
         for widget in (label, slider, mute, solo):
             row.addWidget(widget)
         self._lane_parts[name] = (label, slider, mute, solo)
         row.addSpacing(8)
 
+    def _set(self, state: LaneState, attribute: str, on: bool) -> None:
+        setattr(state, attribute, on)
+        state.by_hand = state.by_hand or attribute == "mute"
+
     def show_lanes(self) -> None:
-        """Lanes without sound are switched off."""
+        """Lanes without sound are switched off; what is muted shows it."""
         there = self._mixer.lanes
         for name, parts in self._lane_parts.items():
+            mute = parts[2]
+            assert isinstance(mute, QToolButton)
+            mute.blockSignals(True)
+            mute.setChecked(self._mixer.states[name].mute)
+            mute.blockSignals(False)
             for widget in parts:
                 widget.setEnabled(name in there)
 

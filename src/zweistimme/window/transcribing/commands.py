@@ -6,16 +6,19 @@ from collections.abc import Callable
 from functools import partial
 
 from zweistimme.project.model import Project
+from zweistimme.project.parts import find_segments
 from zweistimme.project.reshape import merge_segments, next_of_speaker, split_before, split_segment
 from zweistimme.project.speakers import add_speaker, assign_speaker
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.transcript import (
+    accept_word,
     accept_words,
     delete_segments,
     insert_segment,
     nudge,
     restore_fillers,
     retime_segment,
+    retime_segments,
     set_fillers_aside,
 )
 from zweistimme.project.words import is_hesitation, spoken_words
@@ -182,13 +185,14 @@ class Transcribing:
         """Put the edges of what is chosen where the speech near them begins and ends."""
 
         def edit(project: Project, ids: list[str]) -> Project:
-            for segment in (s for s in project.segments if s.id in ids):
+            edges = {}
+            for segment in find_segments(project, ids):
                 start = self._regions.nearest_edge(segment.start_us, end=False)
                 end = self._regions.nearest_edge(segment.end_us, end=True)
-                edges = (segment.start_us if start is None else start, segment.end_us if end is None else end)
-                if edges[1] - edges[0] >= _LEAST_ROOM_US:
-                    project = retime_segment(project, segment.id, *edges)
-            return project
+                wanted = (segment.start_us if start is None else start, segment.end_us if end is None else end)
+                if wanted[1] - wanted[0] >= _LEAST_ROOM_US:
+                    edges[segment.id] = wanted
+            return retime_segments(project, edges)
 
         if not len(self._regions.spans):
             self._desk.notice("note", "The speech in the sound has not been found yet. Try again in a moment.")
@@ -221,23 +225,17 @@ class Transcribing:
         """The word under the cursor is right; on to the next that is doubtful."""
         segment, word = self._desk.segment(), self._desk.word
         if segment is not None and word < len(segment.words):
-            self._desk.apply("Accept a word", lambda project: accept_words(project, segment.id, word, word + 1))
+            self._desk.apply("Accept a word", lambda project: accept_word(project, segment.id, word))
             self._moving.go_to_doubt(1)
 
     def accept_all(self) -> None:
         """All words of what is chosen are right."""
-
-        def edit(project: Project, ids: list[str]) -> Project:
-            for segment_id in ids:
-                project = accept_words(project, segment_id)
-            return project
-
-        self._each("Accept words", edit)
+        self._each("Accept words", accept_words)
 
     def flip_fillers(self) -> None:
         """Hesitations back into the text where some are aside; else out of it."""
         ids, tag = self._desk.chosen_ids(), self._desk.project.source_tag
-        chosen = [s for s in self._desk.project.segments if s.id in ids]
+        chosen = find_segments(self._desk.project, ids)
         if any(segment.fillers for segment in chosen):
             self._each("Put hesitations back", restore_fillers)
         elif any(is_hesitation(word, tag) for segment in chosen for word in segment.words):

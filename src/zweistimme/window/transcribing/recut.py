@@ -5,11 +5,14 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.project.cutting import CutLimits
-from zweistimme.project.errors import EditError
-from zweistimme.project.reshape import recut
+from zweistimme.project.reshape import recut, recut_count
+from zweistimme.stages.transcribe import recut_stretch
+from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 
 NAME = "Cut anew"
+_MANY = 100
+"""More than so many are cut as a job."""
 _FIELDS = (
     ("pause_us", "A pause of", "always ends a segment", 0.05, 10.0),
     ("shortest_us", "Nothing under", "if it can be helped", 0.1, 10.0),
@@ -50,6 +53,8 @@ class RecutPanel(QWidget):
         column.addLayout(grid)
         column.addWidget(self.words)
         column.addStretch(1)
+        self._counter = Latest("counting cuts", self)
+        self._counter.ready.connect(self._show)
         self.setFocusProxy(self.boxes["longest_us"])
         desk.chosen_changed.connect(lambda: self.preview() if self.isVisible() else None)
         desk.changed.connect(lambda _change: self.preview() if self.isVisible() else None)
@@ -62,23 +67,28 @@ class RecutPanel(QWidget):
         self.preview()
 
     def preview(self) -> None:
-        """How many segments there would be."""
-        ids, project = self._desk.chosen_ids(), self._desk.project
-        try:
-            after = recut(project, ids, self.limits())
-        except EditError as error:
-            self.words.setText(str(error))
-            self.go.setEnabled(False)
-            return
-        change = len(after.segments) - len(project.segments)
-        self.go.setEnabled(after is not project)
-        whole = "Shift and ↓ choose more, Ctrl+A all." if len(ids) < 2 else ""
-        if after is project:
-            self.words.setText(f"The {len(ids)} chosen would stay as they are. {whole}")
+        """Ask how many segments there would be; off the GUI thread, since it may be the whole programme."""
+        ids, project, limits = self._desk.chosen_ids(), self._desk.project, self.limits()
+        self._counter.want(lambda: (len(ids), *recut_count(project, ids, limits)))
+
+    def _show(self, counted: object) -> None:
+        assert isinstance(counted, tuple)
+        chosen, count, moved = counted
+        self.go.setEnabled(bool(moved))
+        hint = "Shift and ↓ choose more, Ctrl+A all." if chosen < 2 else ""
+        if moved:
+            self.words.setText(f"{chosen} chosen would become {count}; lines and takes go along. {hint}")
         else:
-            self.words.setText(f"{len(ids)} chosen would become {len(ids) + change}; lines and takes go along. {whole}")
+            self.words.setText(f"The {chosen} chosen would stay as they are. {hint}")
 
     def cut(self) -> None:
-        """Do it, as one edit."""
+        """Do it; undone in one step."""
         ids, limits = self._desk.chosen_ids(), self.limits()
-        self._desk.apply("Cut anew", lambda project: recut(project, ids, limits))
+        if len(ids) > _MANY:
+            self._desk.start("Cut anew", lambda work: recut_stretch(work, ids, limits))
+        else:
+            self._desk.apply("Cut anew", lambda project: recut(project, ids, limits))
+
+    def close_parts(self) -> None:
+        """End the thread that counts."""
+        self._counter.close()

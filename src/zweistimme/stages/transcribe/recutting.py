@@ -1,0 +1,21 @@
+"""Cutting a long stretch anew: run by run, so that nothing waits for it and it can be stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from zweistimme.project.cutting import CutLimits
+from zweistimme.project.parts import find_segments
+from zweistimme.project.reshape import recut, recut_count, speech_runs
+from zweistimme.stages.work import Work
+
+
+def recut_stretch(work: Work, segment_ids: Sequence[str], limits: CutLimits) -> None:
+    """Cut a stretch into segments anew; runs that would stay as they are are left alone."""
+    runs = speech_runs(find_segments(work.project, segment_ids))
+    for number, run in enumerate(runs):
+        ids = [segment.id for segment in run]
+        if recut_count(work.project, ids, limits)[1]:
+            work.deliver("Cut anew", partial(recut, segment_ids=ids, limits=limits))
+        work.report((number + 1) / len(runs))
