@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from helpers import project_with
 from zweistimme.project.model import Placement, Segment
+from zweistimme.window.regions import _uncovered
 from zweistimme.window.score.geometry import (
     HEADER,
     Scale,
@@ -26,6 +27,7 @@ from zweistimme.window.score.text import laid_out
 from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.strain import Strain, overflow_words, strain_of
 from zweistimme.window.theme import DAY, NIGHT
+from zweistimme.window.times import SegmentTimes
 
 INTERVALS = st.lists(st.tuples(st.integers(0, 5000), st.integers(1, 900)), max_size=40)
 
@@ -166,3 +168,30 @@ def test_no_drag_turns_an_interval_around(grip: Grip, start: int, length: int, b
         assert b == start + length
     else:
         assert a == start
+
+
+@given(st.lists(st.integers(0, 6), max_size=7), st.lists(st.integers(0, 6), max_size=7))
+def test_times_follow_segments_wherever_they_change(first: list[int], second: list[int]) -> None:
+    known = [Segment(f"s{k}", "p", k * 10, k * 10 + 5 + k, "") for k in range(7)]
+    times = SegmentTimes()
+    for row in (first, second, first):
+        wanted = tuple(known[k] for k in row)
+        times.follow(wanted)
+        assert times.starts.tolist() == [s.start_us for s in wanted]
+        assert times.ends.tolist() == [s.end_us for s in wanted]
+
+
+@given(st.lists(st.tuples(st.integers(0, 60), st.integers(1, 20)), max_size=6))
+def test_open_speech_is_what_no_segment_covers(rows: list[tuple[int, int]]) -> None:
+    spans = np.array([[0, 2_000_000], [3_000_000, 6_000_000]])
+    taken = sorted((a * 100_000, (a + d) * 100_000) for a, d in rows)
+    starts, ends = (np.array([pair[k] for pair in taken], dtype=np.int64) for k in (0, 1))
+    found = _uncovered(spans, starts, ends)
+    covered = np.zeros(80, bool)
+    for a, b in taken:
+        covered[a // 100_000 : b // 100_000] = True
+    speech = np.zeros(80, bool)
+    for a, b in spans // 100_000:
+        speech[a:b] = True
+    runs = np.flatnonzero(np.diff(np.concatenate(([False], speech & ~covered, [False])).astype(int))).reshape(-1, 2)
+    assert found.tolist() == [[a * 100_000, b * 100_000] for a, b in runs.tolist() if b - a >= 4]

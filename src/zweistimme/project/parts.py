@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import insort
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
@@ -28,6 +28,18 @@ def in_order(segments: Iterable[Segment]) -> tuple[Segment, ...]:
 def order(segment: Segment) -> Order:
     """What segments are sorted by."""
     return segment.start_us, segment.id
+
+
+def changed_middle(before: Sequence[Segment], after: Sequence[Segment]) -> tuple[int, int, int]:
+    """Where two rows of segments differ: ``before[first:last]`` became ``after[first:other]``, and everything around
+    it is the same objects. An edit touches neighbours, so this is a short stretch however long the programme."""
+    shorter = min(len(before), len(after))
+    first = next((k for k, (a, b) in enumerate(zip(before, after, strict=False)) if a is not b), shorter)
+    rest = shorter - first
+    behind = zip(reversed(before), reversed(after), strict=False)
+    same = next((k for k, (a, b) in enumerate(behind) if a is not b), rest)
+    same = min(same, rest)
+    return first, len(before) - same, len(after) - same
 
 
 def find_segment(project: Project, segment_id: str) -> Segment:

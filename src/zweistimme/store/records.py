@@ -27,6 +27,7 @@ from zweistimme.project.model import (
     Take,
     Version,
 )
+from zweistimme.project.parts import changed_middle
 
 RowKey = tuple[str, str]
 
@@ -105,9 +106,9 @@ def difference(before: Project, after: Project) -> list[Row]:
     rows = [*_heads(before, after)]
     rows += _collection("speaker", "", before.speakers, after.speakers)
     if before.segments is not after.segments:
-        # those that are the same object are most of them, and need no look
-        shared = set(map(id, before.segments)) & set(map(id, after.segments))
-        old, new = ({s.id: s for s in p.segments if id(s) not in shared} for p in (before, after))
+        first, last, other = changed_middle(before.segments, after.segments)
+        old = {s.id: s for s in before.segments[first:last]}
+        new = {s.id: s for s in after.segments[first:other]}
         rows += _collection("segment", "", old, new)
     for tag in {**before.versions, **after.versions}:
         was, now = before.versions.get(tag), after.versions.get(tag)

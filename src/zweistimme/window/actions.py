@@ -71,7 +71,7 @@ ACTIONS: Final = (
     ActionSpec("recut", "Cut what is chosen anew …", "C", "Transcript"),
     ActionSpec("find", "Find and replace …", "Ctrl+F", "Transcript"),
     ActionSpec("pitch", "Show the pitch in the close-up", "Y", "Transcript"),
-    ActionSpec("record", "Record the line …", "Ctrl+R", "Transcript"),
+    ActionSpec("record", "Record the line … (again: begin, stop)", "Ctrl+R", "Transcript"),
     ActionSpec("recognise", "Have the speech recognised …", "Ctrl+Shift+R", "Transcript files"),
     ActionSpec("find_speech", "Find speech and speakers in the sound", "", "Transcript files"),
     ActionSpec("bring_transcript", "Bring in a transcript …", "Ctrl+I", "Transcript files"),

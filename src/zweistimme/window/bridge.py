@@ -108,8 +108,16 @@ class Desk(QObject):
 
     def place(self, segment_id: str) -> int | None:
         """Where a segment stands among all, counted from 0."""
-        if self._places[0] is not self.project.segments:
-            self._places = (self.project.segments, {s.id: k for k, s in enumerate(self.project.segments)})
+        segments = self.project.segments
+        known, places = self._places
+        if known is not segments:
+            # an edit moves segments by few places: look there before all are counted anew
+            was = places.get(segment_id)
+            near = range(max(0, was - 2), min(len(segments), was + 3)) if was is not None else ()
+            there = next((k for k in near if segments[k].id == segment_id), None)
+            if there is not None:
+                return there
+            self._places = (segments, {s.id: k for k, s in enumerate(segments)})
         return self._places[1].get(segment_id)
 
     def line(self, segment_id: str | None = None) -> Line | None:

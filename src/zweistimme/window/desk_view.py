@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,16 +13,15 @@ from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayo
 from zweistimme.project.edits import add_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step, progress
-from zweistimme.stages.caption import CaptionRules, dub_captions
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
 from zweistimme.stages.work import Work, working_file
-from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
 from zweistimme.window.engines import EnginesPage
 from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.lanes import LaneMixer
+from zweistimme.window.near_captions import NearCaptions
 from zweistimme.window.new_project import COMMON_TAGS
 from zweistimme.window.notices import NoticeBar
 from zweistimme.window.rail import Rail
@@ -32,6 +30,7 @@ from zweistimme.window.speakers_page import SpeakersPage
 from zweistimme.window.strip import TopStrip
 from zweistimme.window.transcribing import Transcribing, TranscriptFiles
 from zweistimme.window.transcribing.begin import Beginnings
+from zweistimme.window.transcribing.record import NAME as RECORD
 from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
 
@@ -49,7 +48,7 @@ class DeskView(QWidget):
         self.desk = desk
         self.mixer = LaneMixer(desk.document.clips, desk.document.cache)
         self.player = Player(self.mixer, self)
-        self.captions = Latest("captions", self)
+        self.captions = NearCaptions(desk, self)
         self.strip, self.rail = TopStrip(desk), Rail()
         self.page = ScorePage(desk, self.player)
         self.score, self.overview, self.closeup = self.page.score, self.page.overview, self.page.closeup
@@ -166,13 +165,14 @@ class DeskView(QWidget):
             self._picture_path = path
             self.picture.open(path)
         if tag in project.versions:
-            self.captions.want(partial(dub_captions, project, tag, self.desk.document.clips, CaptionRules()))
+            self.captions.near(self.player.position_us)
 
     def _show_playhead(self, time_us: float) -> None:
         self.score.show_playhead(time_us, follow=self.player.playing)
         self.overview.show_playhead(time_us)
         self.closeup.show_playhead(time_us)
         self.picture.show_time(time_us)
+        self.captions.near(time_us)
 
     def _selected(self, segment_id: str) -> None:
         self.score.show_segment(segment_id)
@@ -217,6 +217,13 @@ class DeskView(QWidget):
         """Open a panel at the foot of the Score."""
         self.show_page("Score")
         self.page.drawer.open(name)
+
+    def record(self) -> None:
+        """Open the recording panel; record, or stop, where it is open."""
+        if self.page.drawer.shown == RECORD:
+            self.page.record.toggle()
+        else:
+            self.open_panel(RECORD)
 
     def close_or_stop(self) -> None:
         """Close the panel that is open; else stop the running job."""

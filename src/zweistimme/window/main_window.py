@@ -83,7 +83,7 @@ class MainWindow(QMainWindow):
             "recut": on_desk(lambda v: v.open_panel("Cut anew")),
             "find": on_desk(lambda v: v.open_panel("Find and replace")),
             "recognise": on_desk(lambda v: v.open_panel("Have the speech recognised")),
-            "record": on_desk(lambda v: v.open_panel("Record")),
+            "record": on_desk(lambda v: v.record()),
             "pitch": on_desk(lambda v: v.closeup.pitch.flip()),
             "play": on_desk(lambda v: v.player.toggle()),
             "loop": on_desk(lambda v: v.transport.loop.toggle()),

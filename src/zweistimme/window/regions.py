@@ -13,6 +13,7 @@ from zweistimme.project.errors import Cancelled
 from zweistimme.project.model import Project, Segment
 from zweistimme.stages.work import Work
 from zweistimme.window.background import Latest
+from zweistimme.window.times import SegmentTimes
 
 _LEAST_OPEN_US = 350_000
 Spans = npt.NDArray[np.int64]
@@ -28,6 +29,7 @@ class SpeechRegions(QObject):
         self.spans: Spans = np.empty((0, 2), dtype=np.int64)
         self._open: tuple[tuple[Segment, ...] | None, Spans] = (None, self.spans)
         self._segments: tuple[Segment, ...] = ()
+        self._times = SegmentTimes()
         self._wanted = ""
         self._closed = False
         self._finder = Latest("speech regions", self)
@@ -60,7 +62,8 @@ class SpeechRegions(QObject):
     def open(self) -> Spans:
         """Speech that no segment covers, shape ``(k, 2)``."""
         if self._open[0] is not self._segments:
-            self._open = (self._segments, _uncovered(self.spans, self._segments))
+            self._times.follow(self._segments)
+            self._open = (self._segments, _uncovered(self.spans, self._times.starts, self._times.ends))
         return self._open[1]
 
     def open_between(self, start_us: int, end_us: int) -> Spans:
@@ -83,19 +86,18 @@ def _found(work: Work) -> Spans:
     return kept_regions(work)
 
 
-def _uncovered(spans: Spans, segments: tuple[Segment, ...]) -> Spans:
-    """Regions without what segments cover; what is left at their edges does not count."""
-    taken = [(segment.start_us, segment.end_us) for segment in segments]
+def _uncovered(spans: Spans, starts: Spans, ends: Spans) -> Spans:
+    """Regions without what segments cover, given by start; what is left at their edges does not count."""
     rows: list[tuple[int, int]] = []
-    place, reached = 0, 0
-    for start, end in spans.tolist():
-        here = max(start, reached)
-        while place < len(taken) and taken[place][0] < end:
-            a, b = taken[place]
+    reach = np.maximum.accumulate(ends) if len(ends) else ends
+    behind = np.searchsorted(starts, spans[:, 1], side="left")
+    before = np.searchsorted(reach, spans[:, 0], side="right")
+    for (start, end), low, high in zip(spans.tolist(), before.tolist(), behind.tolist(), strict=True):
+        here = start
+        for a, b in zip(starts[low:high].tolist(), ends[low:high].tolist(), strict=True):
             if a - here >= _LEAST_OPEN_US:
                 rows.append((here, a))
-            here, reached = max(here, b), max(reached, b)
-            place += 1
+            here = max(here, b)
         if end - here >= _LEAST_OPEN_US:
             rows.append((here, end))
     return np.array(rows, dtype=np.int64).reshape(-1, 2)

@@ -114,7 +114,7 @@ class SpeakersPage(QWidget):
         column.addWidget(self._about)
         column.addSpacing(10)
         column.addWidget(scroll, 1)
-        self._shown: object = None
+        self._shown: tuple[object, object] | None = None
         desk.changed.connect(lambda _change: self.refresh() if self.isVisible() else None)
 
     def showEvent(self, event: object) -> None:
@@ -124,7 +124,7 @@ class SpeakersPage(QWidget):
         """Show the speakers as they are; nothing is made anew where nothing has changed."""
         project = self._desk.project
         shown = (project.speakers, project.segments)
-        if self._shown is not None and all(a is b for a, b in zip(shown, self._shown, strict=True)):  # type: ignore[call-overload]
+        if self._shown is not None and shown[0] is self._shown[0] and shown[1] is self._shown[1]:
             return
         if isinstance(self.focusWidget(), QLineEdit) and self.isVisible() and self._shown is not None:
             self.setFocus()
@@ -200,12 +200,12 @@ class SpeakersPage(QWidget):
         if not segments:
             away = QPushButton("Take away")
             away.setToolTip("Nobody by this name says anything")
-            away.clicked.connect(lambda: self._apply("Take a speaker away", partial(remove_speaker, speaker_id=key)))
+            away.clicked.connect(lambda: self._take_away(key))
             row.addWidget(away)
         return tools
 
-    def _apply(self, label: str, edit: object) -> bool:
-        return self._desk.apply(label, edit)  # type: ignore[arg-type]
+    def _take_away(self, key: str) -> None:
+        self._desk.apply("Take a speaker away", lambda project: remove_speaker(project, key))
 
     def _merge(self, key: str, into: str | None) -> None:
         if into is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -62,7 +63,13 @@ def theme() -> Theme:
 
 
 def colour(role: str, alpha: int = 255) -> QColor:
-    """A colour of the current theme by its role."""
+    """A colour of the current theme by its role. Painting asks a hundred times a frame, so they are kept: no caller
+    changes one."""
+    return _colour(_current.name, role, alpha)
+
+
+@lru_cache(maxsize=256)
+def _colour(_theme: str, role: str, alpha: int) -> QColor:
     made = QColor(getattr(_current, role))
     made.setAlpha(alpha)
     return made
@@ -73,8 +80,9 @@ def speaker_colour(place: int) -> QColor:
     return QColor(_current.speakers[place % len(_current.speakers)])
 
 
+@lru_cache(maxsize=64)
 def font(size: float = TEXT_PT, *, bold: bool = False, italic: bool = False) -> QFont:
-    """The desk's type."""
+    """The desk's type; kept like the colours."""
     made = QFont(QApplication.font())
     made.setPointSizeF(size)
     made.setBold(bold)
@@ -91,6 +99,7 @@ def apply_theme(app: QApplication, wanted: Theme) -> None:
         base.setFamily("DejaVu Sans")
     base.setPointSizeF(TEXT_PT)
     app.setFont(base)
+    font.cache_clear()
     app.setStyle("Fusion")
     palette = QPalette()
     roles = QPalette.ColorRole

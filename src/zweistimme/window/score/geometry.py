@@ -11,6 +11,7 @@ import numpy as np
 from zweistimme.project.model import Placement, Segment, Version
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Ints
+from zweistimme.window.times import SegmentTimes
 
 HEADER: Final = 30
 RULER: Final = 52
@@ -102,22 +103,26 @@ class CardIndex:
         return [self._card(row) for row in range(first, last) if self._ends[row] > start_us]
 
 
-def original_cards(segments: Sequence[Segment]) -> CardIndex:
+def original_cards(segments: Sequence[Segment], times: SegmentTimes | None = None) -> CardIndex:
     """Cards of the original, at the times of their segments."""
-    count = len(segments)
-    starts = np.fromiter((s.start_us for s in segments), np.int64, count)
-    ends = np.fromiter((s.end_us for s in segments), np.int64, count)
-    return CardIndex(segments, np.arange(count), starts, ends)
+    times = times or SegmentTimes()
+    times.follow(segments)
+    return CardIndex(segments, np.arange(len(segments)), times.starts, times.ends)
 
 
-def dub_cards(segments: Sequence[Segment], version: Version | None) -> CardIndex:
+def dub_cards(segments: Sequence[Segment], version: Version | None, times: SegmentTimes | None = None) -> CardIndex:
     """Cards of the dub: at their placement where there is one, else at their segment."""
+    times = times or SegmentTimes()
+    times.follow(segments)
+    starts, ends = times.starts.copy(), times.ends.copy()
     placements: Mapping[str, Placement] = version.placements if version else {}
-    placed = [placements.get(segment.id) for segment in segments]
-    starts = [p.start_us if p else s.start_us for p, s in zip(placed, segments, strict=True)]
-    ends = [p.start_us + p.length_us if p else s.end_us for p, s in zip(placed, segments, strict=True)]
-    order = np.argsort(np.array(starts, dtype=np.int64), kind="stable")
-    return CardIndex(segments, order, np.array(starts, dtype=np.int64)[order], np.array(ends, dtype=np.int64)[order])
+    if placements:
+        placed = [placements.get(segment.id) for segment in segments]
+        there = np.fromiter((p is not None for p in placed), bool, len(placed))
+        starts[there] = [p.start_us for p in placed if p is not None]
+        ends[there] = [p.start_us + p.length_us for p in placed if p is not None]
+    order = np.argsort(starts, kind="stable")
+    return CardIndex(segments, order, starts[order], ends[order])
 
 
 def _lanes(starts: Ints, ends: Ints, reach: Ints) -> dict[int, tuple[int, int]]:

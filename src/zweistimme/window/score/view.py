@@ -26,6 +26,7 @@ from zweistimme.window.score.geometry import (
 from zweistimme.window.score.pointer import Pointer
 from zweistimme.window.score.text import forget
 from zweistimme.window.theme import colour
+from zweistimme.window.times import SegmentTimes
 
 _CLOSEST, _WIDEST = 400.0, 2.0
 _TAIL_US = 3_000_000
@@ -49,6 +50,7 @@ class ScoreView(QAbstractScrollArea):
         self._desk, self._peaks, self._regions = desk, peaks, regions
         self.scale = Scale()
         self._playhead_us = 0.0
+        self._times = SegmentTimes()
         self.originals = original_cards(())
         self.dubs = original_cards(())
         self._seen: tuple[object, object] = (None, None)
@@ -90,9 +92,9 @@ class ScoreView(QAbstractScrollArea):
         segments, version = self._desk.project.segments, self._desk.version
         placements = version.placements if version else None
         if segments is not self._seen[0]:
-            self.originals = original_cards(segments)
+            self.originals = original_cards(segments, self._times)
         if segments is not self._seen[0] or placements is not self._seen[1]:
-            self.dubs = dub_cards(segments, version)
+            self.dubs = dub_cards(segments, version, self._times)
         self._seen = (segments, placements)
         self._set_range()
         self.canvas().update()

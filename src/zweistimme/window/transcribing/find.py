@@ -157,10 +157,8 @@ class FindPanel(QWidget):
         elif not self.hits:
             self.count.setText("Found nowhere.")
         else:
-            texts = f"{len(wanted)} of {len(self.hits)} texts chosen, places: {places}"
-            self.count.setText(
-                f"{texts}; {more} more than are shown here" if more > 0 else f"{texts}, {places} places."
-            )
+            texts = f"{len(wanted)} of {len(self.hits)} texts chosen; places: {places}."
+            self.count.setText(f"{texts} {more:,} texts more than are shown here." if more > 0 else texts)
 
     def _go_to(self, row: int) -> None:
         if 0 <= row < len(self.hits):
