@@ -96,3 +96,9 @@ def test_files_that_are_no_script(tmp_path: Path) -> None:
         path.write_bytes(data)
         with pytest.raises(FormatError, match=sentence):
             read_prose(path)
+
+
+def test_markdown_that_is_all_brackets_is_read_in_no_time(tmp_path: Path) -> None:
+    path = tmp_path / "a.md"
+    path.write_text("Mira: Good day.\n\n" + "[" * 60_000)
+    assert lines_of(path)[0] == ProseLine("Good day.", "Mira")

@@ -239,6 +239,11 @@ def test_wrong_values_in_our_own_kind_are_named_with_their_path(change: str, sen
         parse_transcript_json(spoiled.encode(), "x")
 
 
+def test_json_that_is_nested_without_end_is_refused() -> None:
+    with pytest.raises(FormatError, match="nested without end"):
+        parse_transcript_json(b'{"a":' + b"[" * 100_000, "x")
+
+
 def test_what_a_kind_cannot_hold_is_said() -> None:
     project = project_of([(1000, 0, "p1", ["It"])])
     wordless = Segment("s9", "p2", 5_000_000, 6_000_000, "")

@@ -134,3 +134,13 @@ def test_nothing_to_change_is_no_change() -> None:
     project = project_with(THREE)
     assert transcript.set_segment_text(project, "s1", " The sea  is high. ") is project
     assert edits.set_line_text(project, "de-DE", "s1", "Zeile 1") is project
+
+
+def test_names_and_terms_are_kept_once_and_in_bounds() -> None:
+    project = edits.set_terms(project_with(THREE), [" Alder  Quay ", "", "Varnholm", "Alder Quay"])
+    assert project.terms == ("Alder Quay", "Varnholm")
+    assert edits.set_terms(project, ["Alder Quay", "Varnholm"]) is project
+    with pytest.raises(EditError, match="longer than 500 letters"):
+        edits.set_terms(project, ["x" * 501])
+    with pytest.raises(EditError, match="5,001 names and terms"):
+        edits.set_terms(project, map(str, range(5_001)))

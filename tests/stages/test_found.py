@@ -15,9 +15,9 @@ from zweistimme.formats.prose import Prose, ProseLine
 from zweistimme.project.errors import EditError, EngineError, MediaError
 from zweistimme.project.model import Project
 from zweistimme.project.times import overlap_us
-from zweistimme.project.transcript import delete_segments
+from zweistimme.project.transcript import delete_segments, set_segment_text
 from zweistimme.stages.bring_in import bring_in
-from zweistimme.stages.transcribe import align_script, find_speech, kept_regions
+from zweistimme.stages.transcribe import align_script, find_speech, kept_regions, realign
 from zweistimme.store.document import Document
 
 TRUE_LINES = json.loads(data_file(TRUTH).read_text())["lines"]
@@ -158,3 +158,22 @@ def test_a_language_without_a_voice_is_laid_out_by_length(demo_folder: Path) -> 
         assert all(w.confidence == 0.3 for s in segments for w in s.words)
         starts = [s.start_us for s in segments if s.text]
         assert abs(starts[0] - spans()[0][0]) < 500_000
+
+
+def test_times_are_looked_for_only_as_long_as_the_text_stays(demo: Document) -> None:
+    segment = demo.project.segments[6]
+    delivered: list = []
+    realign(replace(work_on(demo), deliver=lambda _label, edit: delivered.append(edit)), [segment.id])
+    (edit,) = delivered
+    changed = set_segment_text(demo.project, segment.id, "Something else.")
+    with pytest.raises(EditError, match="changed meanwhile"):
+        edit(changed)
+    assert edit(demo.project).segments[6].text == segment.text
+    said: list[str] = []
+    demo.apply(
+        "Wrong", lambda p: set_segment_text(p, segment.id, "Geese keep watch over seven painted wooden boxes today.")
+    )
+    realign(work_on(demo, said), [segment.id])
+    now = demo.project.segments[6]
+    assert now.text.startswith("Geese")
+    assert said or now.words

@@ -73,6 +73,8 @@ def transcribe(
     """Make the transcript."""
     if sum(map(bool, (captions, script, speech))) > 1:
         raise ZweistimmeError("Give one of --captions, --script and --find-speech.")
+    if turns and (captions is None or captions.suffix.lower() != ".ctm"):
+        raise ZweistimmeError("--turns goes with a CTM file: give that as --captions.")
     limits = _limits(pause, shortest, longest)
     with opened_project(project) as document:
         if document.project.segments and not again:

@@ -12,9 +12,9 @@ from typing import TYPE_CHECKING, Final
 
 from zweistimme.formats.cue import Repair
 from zweistimme.formats.names import name_and_words
-from zweistimme.formats.ssml import spoken_text
 from zweistimme.formats.text import LARGEST_BYTES, decoded, read_bytes
 from zweistimme.project.errors import FormatError
+from zweistimme.project.sentences import spoken_text
 
 if TYPE_CHECKING:
     from docx.document import Document as WordDocument
@@ -24,7 +24,8 @@ KINDS: Final = (".txt", ".md", ".docx", ".html", ".htm")
 _NOT_READ: Final = ("script", "style", "nav", "header", "footer", "aside", "form", "figure", "noscript", "template",
                     "button", "select", "svg", "iframe", "table")  # fmt: skip
 _TEXT: Final = ("p", "li", "blockquote", "dd", "pre")
-_UNSPOKEN: Final = re.compile(r"\[[^\]]*\]")
+_UNSPOKEN: Final = re.compile(r"\[[^\]\[]{0,400}\]")
+_LINK: Final = re.compile(r"!?\[([^\]\[\n]{1,400})\]\([^()\s]{0,2000}\)")
 _MOST_ENTRIES: Final = 5_000
 
 
@@ -87,7 +88,9 @@ def _markdown(text: str) -> tuple[list[str], list[Repair]]:
     from markdown_it import MarkdownIt
 
     found, left, heading = [], 0, False
-    for token in MarkdownIt("commonmark").enable("table").parse(text):
+    # links are read here: looking for them among a hundred thousand brackets takes the parser minutes
+    plain = _LINK.sub(r"\1", text)
+    for token in MarkdownIt("commonmark").enable("table").disable(["link", "image"]).parse(plain):
         if token.type in ("heading_open", "tr_open"):
             heading = True
         elif token.type in ("heading_close", "tr_close"):

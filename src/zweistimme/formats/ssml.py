@@ -6,7 +6,6 @@ Read are ``speak``, ``p``, ``s``, ``break``, ``prosody`` (rate, pitch, volume), 
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Final
@@ -14,6 +13,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from zweistimme.formats.xml import LANGUAGE, local_name, parse_xml
 from zweistimme.project.errors import FormatError
+from zweistimme.project.sentences import spoken_text
 
 if TYPE_CHECKING:
     from lxml.etree import _Element
@@ -30,7 +30,6 @@ _EMPHASIS: Final = {"strong": 2.0, "moderate": 1.0, "none": 0.0, "reduced": -1.0
 _PARAGRAPH_MS: Final = 600.0
 _SENTENCE_MS: Final = 380.0
 _LONGEST_BREAK_MS: Final = 10_000.0
-_PARENTHETICAL: Final = re.compile(r"\([^)]*\)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,15 +51,6 @@ class Span:
     phonemes: str = ""
     break_ms: float | None = None
     mark: str = ""
-
-
-def spoken_text(text: str) -> str:
-    """A line without its parentheticals, which are directions and never spoken.
-
-    >>> spoken_text("(laughing) And if it doesn't?")
-    "And if it doesn't?"
-    """
-    return " ".join(_PARENTHETICAL.sub(" ", text).split())
 
 
 def ssml_of(text: str, tag: str) -> str:

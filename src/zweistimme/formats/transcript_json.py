@@ -38,6 +38,8 @@ def parse_transcript_json(data: bytes, where: str) -> TranscriptFile:
     """The file, checked: a wrong value is named with its path, and so is a segment that makes no sense."""
     try:
         file = msgspec.json.decode(data, type=TranscriptFile)
+    except RecursionError:
+        raise FormatError(f"{where} is not a transcript of Zweistimme: it is nested without end.") from None
     except msgspec.MsgspecError as error:
         raise FormatError(f"{where} is not a transcript of Zweistimme: {_sentence(error)}.") from None
     known = {speaker.id for speaker in file.speakers}

@@ -26,6 +26,8 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.parts import find_line, find_segment, find_version, put_line, put_version, with_key
 
+_LONGEST_TERM, _MOST_TERMS = 500, 5_000
+
 
 def set_programme(project: Project, programme: Programme) -> Project:
     """Bring in (or replace) the programme."""
@@ -35,6 +37,11 @@ def set_programme(project: Project, programme: Programme) -> Project:
 def set_terms(project: Project, terms: Iterable[str]) -> Project:
     """Say which names and terms are said in the programme, and how they are written; each once."""
     cleaned = tuple(dict.fromkeys(" ".join(term.split()) for term in terms if term.strip()))
+    too_long = next((term for term in cleaned if len(term) > _LONGEST_TERM), "")
+    if too_long:
+        raise EditError(f"“{too_long[:40]}…” is longer than {_LONGEST_TERM} letters. Give names and terms, one a line.")
+    if len(cleaned) > _MOST_TERMS:
+        raise EditError(f"These are {len(cleaned):,} names and terms; a project has {_MOST_TERMS:,} at most.")
     return project if cleaned == project.terms else replace(project, terms=cleaned)
 
 

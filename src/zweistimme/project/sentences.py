@@ -8,6 +8,7 @@ from typing import Final
 
 _ENDS: Final = re.compile(r"[.!?…。！？]+[\"'”’»«)\]]*$")
 _CLAUSE: Final = re.compile(r"[,;:–—][\"'”’»«)\]]*$")
+_PARENTHETICAL: Final = re.compile(r"\([^)]{0,1000}\)")
 _SHORT: Final = {
     *("mr", "mrs", "ms", "dr", "prof", "st", "no", "vs", "etc", "e.g", "i.e"),
     *("z.b", "d.h", "u.a", "nr", "hr", "fr", "bzw", "usw", "ca"),
@@ -60,3 +61,12 @@ def sentence_places(words: Sequence[str]) -> list[int]:
     [2, 4]
     """
     return [k for k, word in enumerate(words[:-1], 1) if ends_sentence(word)]
+
+
+def spoken_text(text: str) -> str:
+    """A line without its parentheticals, which are directions and never spoken.
+
+    >>> spoken_text("(laughing) And if it doesn't?")
+    "And if it doesn't?"
+    """
+    return " ".join(_PARENTHETICAL.sub(" ", text).split())

@@ -9,6 +9,8 @@ import re
 from functools import lru_cache
 from typing import Final
 
+from zweistimme.project.sentences import spoken_text
+
 RATES: Final = {
     "en": 6.19,
     "fr": 7.18,
@@ -36,7 +38,7 @@ def syllables(text: str, tag: str = "") -> int:
     """
     english = tag.startswith("en")
     count = 0
-    for word in _WORD.findall(re.sub(r"\([^)]*\)", " ", text.lower())):
+    for word in _WORD.findall(spoken_text(text.lower())):
         if word.isdigit():
             count += 2 * len(word)
             continue

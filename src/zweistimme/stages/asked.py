@@ -26,8 +26,9 @@ from zweistimme.engines.protocol import (
     Translation,
     TranslationRequest,
 )
-from zweistimme.formats.ssml import spoken_text, ssml_of
+from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.model import Project
+from zweistimme.project.sentences import spoken_text
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.sound.arrays import in_24_bits
 from zweistimme.stages.work import Work

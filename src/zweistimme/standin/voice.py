@@ -10,7 +10,8 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.formats.ssml import Span, spans_of, spoken_text
+from zweistimme.formats.ssml import Span, spans_of
+from zweistimme.project.sentences import spoken_text
 from zweistimme.project.times import RATE as DESK_RATE
 from zweistimme.sound.arrays import Mono, amplitude
 from zweistimme.standin.prosody import laid_out

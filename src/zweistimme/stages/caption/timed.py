@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 
 import numpy as np
@@ -10,6 +9,7 @@ import numpy as np
 from zweistimme.formats.cue import Cue
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Placement, Project, Take, Word
+from zweistimme.project.sentences import spoken_text
 from zweistimme.project.times import SECOND_US, us_to_samples
 from zweistimme.stages.caption.layout import captions_of
 from zweistimme.stages.caption.rules import CaptionRules
@@ -32,7 +32,7 @@ def dub_captions(project: Project, tag: str, clips: ClipStore, rules: CaptionRul
         take = version.takes.get(placement.take_id) if placement else None
         start, end = segment.start_us, segment.end_us
         words: tuple[Word, ...] = ()
-        parts = captions_of(_unspoken_removed(line.text), rules)
+        parts = captions_of(spoken_text(line.text), rules)
         if placement is not None and take is not None:
             start, end = placement.start_us, placement.start_us + placement.length_us
             words = _placed_words(take, placement, clips) if len(parts) > 1 else ()
@@ -52,10 +52,6 @@ def source_captions(project: Project, rules: CaptionRules) -> list[Cue]:
 
 def _end_of(project: Project) -> int:
     return project.programme.sound.duration_us if project.programme else 1 << 62
-
-
-def _unspoken_removed(text: str) -> str:
-    return " ".join(re.sub(r"\([^)]*\)", " ", text).split())
 
 
 def _placed_words(take: Take, placement: Placement, clips: ClipStore) -> tuple[Word, ...]:

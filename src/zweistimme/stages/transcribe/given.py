@@ -14,8 +14,6 @@ from zweistimme.project.times import clock
 from zweistimme.project.words import SHORTEST_SEGMENT_US, squeezed
 from zweistimme.stages.work import Work
 
-_LEAST_ROOM_US = 50_000
-
 
 def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
     """Replace the transcript by what a file gave; what had to be put right is said."""
@@ -38,7 +36,7 @@ def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segm
     if programme is None:
         raise MediaError("There is no programme yet. Bring one in before its transcript.")
     length = programme.sound.duration_us
-    inside = [segment for segment in given.segments if segment.start_us < length - _LEAST_ROOM_US]
+    inside = [segment for segment in given.segments if segment.start_us < length - SHORTEST_SEGMENT_US]
     if not inside:
         raise FormatError(f"All of {source} starts after the programme ends ({clock(length)}). Is it the right file?")
     said = []

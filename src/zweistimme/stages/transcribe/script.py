@@ -19,14 +19,14 @@ from zweistimme.formats.ssml import ssml_of
 from zweistimme.formats.transcripts import described
 from zweistimme.media.decode import SoundReader
 from zweistimme.project.cutting import CutLimits, transcript_of, utterances
-from zweistimme.project.errors import EngineError, FormatError, MediaError
+from zweistimme.project.errors import EditError, EngineError, FormatError, MediaError
 from zweistimme.project.model import Project, Word
 from zweistimme.project.parts import find_segment, find_segments
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.sentences import sentences
 from zweistimme.project.times import RATE, SECOND_US, overlap_us, seconds_to_us
 from zweistimme.project.transcript import retime_segment, set_words
-from zweistimme.project.words import spoken_words, spread
+from zweistimme.project.words import spoken_words, spread, text_of
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
@@ -122,6 +122,8 @@ def realign(work: Work, segment_ids: Sequence[str]) -> None:
 
 def _with_times(project: Project, segment_id: str, words: tuple[Word, ...]) -> Project:
     segment = find_segment(project, segment_id)
+    if text_of(words) != segment.text:
+        raise EditError("Its text has been changed meanwhile; look for its times again.")
     start, end = min(segment.start_us, words[0].start_us), max(segment.end_us, words[-1].end_us)
     kept = tuple(replace(w, confidence=was.confidence) for w, was in zip(words, spoken_words(segment), strict=True))
     return set_words(retime_segment(project, segment_id, start, end), segment_id, kept)
