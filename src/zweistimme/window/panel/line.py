@@ -228,10 +228,11 @@ class LinePanel(QWidget):
     # what a hand changes
 
     def flip_screen(self) -> None:
-        segment = self._desk.segment()
+        """Everything that is chosen goes where the selected line is not."""
+        segment, ids = self._desk.segment(), self._desk.chosen_ids()
         if segment is not None:
             seen = not segment.on_screen
-            self._desk.apply("On or off screen", lambda project: set_on_screen(project, [segment.id], seen))
+            self._desk.apply("On or off screen", lambda project: set_on_screen(project, ids, seen))
 
     def use_shorter(self) -> None:
         """Take the next shorter wording on offer."""
