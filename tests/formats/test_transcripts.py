@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -41,6 +42,19 @@ def project_of(rows: list[tuple[int, int, str, list[str]]], us: int = 0) -> Proj
     return Project("Tide & Clock", "en-GB", speakers=PEOPLE, segments=tuple(segments))
 
 
+LOST = {
+    ".srt": "times of single words are not in SubRip captions",
+    ".vtt": "how sure each word is is not in WebVTT captions",
+    ".ttml": "times of single words are not in TTML (IMSC 1.1 Text)",
+    ".csv": "times of single words are not in Table (CSV)",
+}
+
+
+def thousandths(words: Sequence[Word]) -> list[tuple[str, int, int]]:
+    """Words with their times in whole milliseconds."""
+    return [(w.text, (w.start_us + 500) // 1000, (w.end_us + 500) // 1000) for w in words]
+
+
 def outline(segments: tuple[Segment, ...], speakers: dict[str, str]) -> list[tuple[int, int, str, str]]:
     return [(s.start_us, s.end_us, speakers[s.speaker_id], s.text) for s in segments]
 
@@ -59,8 +73,13 @@ def test_every_kind_with_texts_goes_there_and_back(
     names = {key: one.name for key, one in project.speakers.items()}
     found = {one.id: one.name for one in back.speakers}
     assert outline(back.segments, found) == outline(project.segments, names)
-    assert notes == ()
+    assert [note.partition(";")[0] for note in notes] == [LOST[kind]]
     assert back.repairs == ()
+    if kind == ".vtt":
+        there = [thousandths(spoken_words(segment)) for segment in back.segments]
+        assert there == [thousandths(segment.words) for segment in project.segments]
+    else:
+        assert not any(s.words for s in back.segments)
 
 
 @given(rows=ROWS)
@@ -179,6 +198,82 @@ def test_ttml_counts_frames_ticks_and_nested_times() -> None:
     assert rows[3][0] == 17_000_000
 
 
+def ttml(body: str) -> str:
+    """A document whose one paragraph holds *body*."""
+    head = TTML[: TTML.index("<body")]
+    return f'{head}<body><div><p begin="1s" end="5s">{body}</p></div></body></tt>'
+
+
+def test_a_span_for_each_word_is_the_time_of_the_word() -> None:
+    words = '<span begin="0s" end="1s">It</span> <span begin="1.5s" end="2s">turns.</span>'
+    (one,) = parse_ttml(ttml(words).encode(), "x").cues
+    assert (one.start_us, one.end_us, one.text) == (1_000_000, 5_000_000, "It turns.")
+    assert thousandths(one.words) == [("It", 1000, 2000), ("turns.", 2500, 3000)]
+    backwards = words.replace('"0s" end="1s"', '"3s" end="4s"')
+    assert [c.text for c in parse_ttml(ttml(backwards).encode(), "x").cues] == ["turns.", "It"]
+    open_ended = '<span begin="0s">It</span> <span begin="1.5s">turns.</span>'
+    (one,) = parse_ttml(ttml(open_ended).encode(), "x").cues
+    assert thousandths(one.words) == [("It", 1000, 2500), ("turns.", 2500, 5000)]
+
+
+def test_text_beside_timed_spans_and_two_agents_in_a_paragraph_are_kept() -> None:
+    loose = 'Now <span begin="0s" end="1s">it goes</span> round <span begin="1s" end="2s">and on</span>.'
+    assert [c.text for c in parse_ttml(ttml(loose).encode(), "x").cues] == ["Now it goes round", "and on."]
+    agents = 'Who? <span ttm:agent="a">Me, <span>Mira</span>.</span><br/><span ttm:agent="nobody">No.</span>'
+    reading = parse_ttml(ttml(agents).encode(), "x")
+    assert [(c.speaker, c.text) for c in reading.cues] == [("", "Who?"), ("Mira", "Me, Mira."), ("nobody", "No.")]
+    assert [c.end_us for c in reading.cues] == [c.start_us for c in reading.cues[1:]] + [5_000_000]
+    assert [str(r) for r in reading.repairs] == [
+        "line 5: 3 people speak in one caption; it is split, check who says what"
+    ]
+
+
+def test_several_people_in_one_caption_are_told_apart() -> None:
+    srt = "1\n00:00:01,000 --> 00:00:03,000\n- Is it <i>broken</i>?\n- Tobin: Cracked.\nRight through.\n"
+    reading = parse_captions(srt, where="x", is_vtt=False)
+    assert [(c.speaker, c.text) for c in reading.cues] == [("", "Is it broken?"), ("Tobin", "Cracked.\nRight through.")]
+    assert reading.cues[0].end_us == reading.cues[1].start_us
+    assert "line 2: 2 people speak in one caption" in str(reading.repairs[0])
+    vtt = "WEBVTT\n\n00:01.000 --> 00:03.000\n<v Mira>Is it?</v> <v.low Tobin Oake>It &amp; all.</v>\n"
+    reading = parse_captions(vtt, where="x", is_vtt=True)
+    assert [(c.speaker, c.text) for c in reading.cues] == [("Mira", "Is it?"), ("Tobin Oake", "It & all.")]
+    for whole in ("- Alone.", "Not –\n– two.", "one\n-"):
+        text = f"1\n00:00:01,000 --> 00:00:03,000\n{whole}\n"
+        assert [c.text for c in parse_captions(text, where="x", is_vtt=False).cues] == [whole]
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        (
+            "It <00:01.400><c>turns</c> <00:01.800>slowly.",
+            [("It", 1000, 1400), ("turns", 1400, 1800), ("slowly.", 1800, 2000)],
+        ),
+        ("<00:01.200>It<00:01.400> <00:01.500>turns.", [("It", 1200, 1400), ("turns.", 1500, 2000)]),
+        ("Var<00:01.500>nholm <00:01.700>it", [("Varnholm", 1000, 1700), ("it", 1700, 2000)]),
+        ("Mira: It <00:01.500>turns", [("It", 1333, 1500), ("turns", 1500, 2000)]),
+        (
+            "<v Mira>Tide\n<00:01.500>&amp; <00:01.600>clock</v>",
+            [("Tide", 1000, 1500), ("&", 1500, 1600), ("clock", 1600, 2000)],
+        ),
+    ],
+)
+def test_stamps_in_a_caption_are_the_times_of_its_words(text: str, words: list) -> None:
+    reading = parse_captions(f"WEBVTT\n\n00:01.000 --> 00:02.000\n{text}\n", where="x", is_vtt=True)
+    (one,) = reading.cues
+    assert thousandths(one.words) == words
+    assert one.text.split() == [w.text for w in one.words]
+
+
+@pytest.mark.parametrize(
+    "text", ["It <00:01.800>turns <00:01.400>slowly", "It <00:09.000>turns", "<v A>It <00:01.500>is</v> <v B>so"]
+)
+def test_stamps_that_make_no_sense_are_said(text: str) -> None:
+    reading = parse_captions(f"WEBVTT\n\n00:01.000 --> 00:02.000\n{text}\n", where="x", is_vtt=True)
+    assert not any(c.words for c in reading.cues)
+    assert "times of its words are not in order" in "; ".join(map(str, reading.repairs))
+
+
 @pytest.mark.parametrize(
     ("text", "sentence"),
     [
@@ -248,8 +343,10 @@ def test_what_a_kind_cannot_hold_is_said() -> None:
     project = project_of([(1000, 0, "p1", ["It"])])
     wordless = Segment("s9", "p2", 5_000_000, 6_000_000, "")
     project = replace(project, segments=(*project.segments, wordless))
-    assert written_transcript(project, ".srt")[1] == ("1 stretch of speech without words left out",)
-    assert written_transcript(project, ".csv")[1] == ()
+    assert written_transcript(project, ".srt")[1][0] == "1 stretch of speech without words left out"
+    assert written_transcript(project, ".csv")[1] == (f"{LOST['.csv']}; write JSON or CTM for that",)
+    bare = replace(project, segments=tuple(replace(s, words=()) for s in project.segments))
+    assert written_transcript(bare, ".csv")[1] == ()
     assert "RTTM beside it" in written_transcript(project, ".ctm")[1][0]
     with pytest.raises(FormatError, match="no kind of transcript"):
         written_transcript(project, ".doc")
@@ -324,7 +421,9 @@ def test_ten_thousand_spoiled_files_are_read_whole_or_refused_with_their_place()
         if kind in (".srt", ".vtt"):
             timed = len(re.findall(r"^\s*-?(?:\d{1,4}:)?\d{1,2}:\d\d[.,]\d{1,3}\s*-->", text, re.MULTILINE))
             gone = sum(bool(re.search("without words|before the beginning and|twice", r.done)) for r in reading.repairs)
-            assert len(reading.cues) + gone == timed
+            parted = [re.match(r"(\d+) people speak in one", r.done) for r in reading.repairs]
+            more = sum(int(match.group(1)) - 1 for match in parted if match)
+            assert len(reading.cues) + gone == timed + more
     assert read > 3000
     assert named == refused > 1000
 

@@ -14,6 +14,7 @@ from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.media.atomic import written_whole
 from zweistimme.media.decode import DecodeNotes, SoundReader, decoded_blocks, working_copy
 from zweistimme.media.encode import write_wav
+from zweistimme.media.microphone import FileMicrophone
 from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, mux_copy
 from zweistimme.media.peaks import file_peaks, peaks_of
 from zweistimme.media.picture import PictureReader
@@ -107,6 +108,15 @@ def test_files_of_no_use_are_said_in_a_sentence(tmp_path: Path) -> None:
             probe(path)
     with pytest.raises(MediaError, match="not a video or sound file"):
         probe(_written(tmp_path, b"just some words, again and again\n" * 500))
+
+
+def test_a_file_stands_in_for_a_microphone_if_it_holds_sound_and_is_short(tmp_path: Path) -> None:
+    soundfile.write(tmp_path / "empty.wav", np.zeros(0, np.float32), RATE)
+    with pytest.raises(MediaError, match=r"empty\.wav has a sound track without any sound"):
+        FileMicrophone(tmp_path / "empty.wav").start()
+    soundfile.write(tmp_path / "long.wav", np.zeros(121 * RATE, np.int16), RATE)
+    with pytest.raises(MediaError, match="longer than two minutes"):
+        FileMicrophone(tmp_path / "long.wav").start()
 
 
 def test_a_wav_that_is_cut_off_is_used_as_far_as_it_goes(tmp_path: Path) -> None:

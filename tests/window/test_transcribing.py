@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 from zweistimme.demo.script import LINES, MEDIA, TARGETS, TITLE, data_file
 from zweistimme.media.microphone import FileMicrophone
 from zweistimme.project.edits import add_version
+from zweistimme.project.errors import MediaError
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.model import Project, TakeKind
 from zweistimme.project.times import RATE
@@ -29,6 +30,7 @@ from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.painting import card_rect
 from zweistimme.window.slowing import Slowing
+from zweistimme.window.transcribing.record import RecordPanel
 
 KEY = Qt.Key
 CONTROL, SHIFT, ALT = (
@@ -363,6 +365,12 @@ def test_found_places_are_left_out_or_replaced_in_one_step(window: MainWindow, p
     item = search.table.item(0, 0)
     assert item is not None
     item.setCheckState(Qt.CheckState.Unchecked)
+    last = desk.project.segments[-1].id
+    desk.apply("Meanwhile", lambda p: set_segment_text(p, last, f"{desk.project.segments[-1].text} Yes."))
+    search.look()
+    assert search.go.text() == f"Replace {sum(len(hit.spans) for hit in search.hits[1:])}", "still left out"
+    desk.undo()
+    search.look()
     search.replace()
     assert desk.project.segments[0] is before.segments[0]
     assert sum(a != b for a, b in zip(texts(desk), [s.text for s in before.segments], strict=True)) == count - 1
@@ -500,15 +508,60 @@ def test_a_line_is_recorded_and_the_original_said_again(window: MainWindow, qtbo
     assert now.text == first.text
     assert now.respoken in desk.document.clips
     assert (now.start_us, now.end_us) == (first.start_us, first.end_us)
+    assert "the recording is kept" in panel.words.text()
+    assert panel.hear.isEnabled()
+    assert not panel.keep.isEnabled()
 
 
-def test_without_a_microphone_the_panel_says_so(window: MainWindow) -> None:
+def test_without_a_microphone_the_panel_says_so(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    view.open_panel("Record")
+    panel = RecordPanel(view.desk, view.player, list)
+    qtbot.addWidget(panel)
+    panel.show()
+    assert "There is no microphone here" in panel.words.text()
+    assert not panel.go.isEnabled()
+    assert panel.source.count() == 1, "a sound file can still stand for one"
+
+
+class Unplugged:
+    """A microphone that is pulled out after a while."""
+
+    name = "loose plug"
+
+    def __init__(self) -> None:
+        self._given = 0
+
+    def start(self) -> None:
+        self._given = 0
+
+    def read(self) -> np.ndarray:
+        if self._given >= 80:
+            raise MediaError("loose plug gives no sound any more.")
+        self._given += 1
+        return np.full(RATE // 25, 0.1, np.float32)
+
+    def stop(self) -> None: ...
+
+
+def test_what_was_recorded_before_the_plug_came_out_or_the_panel_was_closed_is_there(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    view = view_of(window)
     panel = view.page.record
-    if panel._current() is None:
-        assert "There is no microphone here" in panel.words.text()
-        assert not panel.go.isEnabled()
+    view.open_panel("Record")
+    panel.use_microphone(Unplugged())
+    view.desk.select(view.desk.project.segments[0].id)
+    panel.toggle()
+    qtbot.waitUntil(lambda: panel.recording is not None, timeout=20_000)
+    assert "no sound any more" in panel.words.text()
+    assert len(panel.recording) >= RATE // 25
+    assert panel.keep.isEnabled()
+    panel.toggle()
+    assert panel.recording is None
+    qtbot.waitUntil(lambda: bool(panel._parts), timeout=20_000)
+    view.show_page("Cast")
+    assert panel.recording is not None
+    assert not view.player.playing
 
 
 def test_slower_playing_keeps_the_pitch_and_moves_the_playhead_slower(window: MainWindow, press: Callable) -> None:

@@ -10,7 +10,9 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.dialogue import by_dashes, split
 from zweistimme.formats.names import name_and_words
+from zweistimme.formats.stamps import stamped, stamped_words, without_stamps, written_time
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
 
@@ -19,7 +21,9 @@ _ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}")
 _LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
 _NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
 _SPAN: Final = re.compile(r"<v(?:\.[^\s>]*)?\s+([^>]+)>")
-_TAG: Final = re.compile(r"</?[a-zA-Z][^>]*>|<\d[\d:.]*>|\{\\[^}]*\}")
+_SPAN_END: Final = re.compile(r"</v>")
+_MARKUP: Final = re.compile(r"</?[a-zA-Z][^>]*>")
+_TAG: Final = re.compile(_MARKUP.pattern + r"|<\d[\d:.]*>|\{\\[^}]*\}")
 
 
 def read_captions(path: Path) -> Reading:
@@ -60,10 +64,14 @@ def parse_captions(text: str, *, where: str, is_vtt: bool) -> Reading:
             number += 1
         if number < len(lines) and body and _ARROW.match(lines[number]) and body[-1].strip().isdigit():
             body.pop()  # the next cue's number, where the blank line is missing
-        cue, removed = _cue(_time(match, 0), _time(match, 5), body, is_vtt=is_vtt)
+        inside, stamps = without_stamps("\n".join(line.strip() for line in body))
+        parts, removed = _parts(inside, is_vtt=is_vtt)
         tags += removed
-        found.append(Found(place, cue))
-    cues, repairs = mended(found)
+        one = Found(place, Cue(_time(match, 0), _time(match, 5), parts[0][1], parts[0][0]))
+        if stamps:
+            one = _with_words(one, "\n".join(body), stray)
+        found += split(one, parts, stray)
+    cues, repairs = mended(by_dashes(found, stray))
     repairs += stray
     if tags:
         repairs.append(Repair("", f"{tags:,} tag{'s' if tags > 1 else ''} for type and colour left out"))
@@ -92,20 +100,34 @@ def _time(match: re.Match[str], first: int) -> int:
     return (-total if sign else total) * 1000
 
 
-def _cue(start: int, end: int, body: list[str], *, is_vtt: bool) -> tuple[Cue, int]:
-    """A cue, and how many tags were taken out of it."""
-    text = "\n".join(line.strip() for line in body)
-    speaker = ""
-    span = _SPAN.search(text)
-    if span:
-        speaker = html.unescape(span.group(1)).strip()
-    text, tags = _TAG.subn("", text)
-    if span:
-        tags -= 1 + body[-1].endswith("</v>")
-    text = html.unescape(text) if is_vtt else text
-    if not speaker:
-        speaker, text = name_and_words(text)
-    return Cue(start, end, "\n".join(line for line in text.strip().split("\n") if line.strip()), speaker), tags
+def _with_words(one: Found, text: str, repairs: list[Repair]) -> Found:
+    """A caption with the words of its text, where their times make sense."""
+    cue, texts = one.cue, one.cue.text.split()
+    words = stamped_words(_MARKUP.sub("", text), cue.start_us, cue.end_us)[-len(texts) :]  # no name before them
+    if [word.text for word in words] == texts:
+        return Found(one.place, replace(cue, words=words))
+    repairs.append(Repair(one.place, "the times of its words are not in order, or not for one speaker; left out"))
+    return one
+
+
+def _parts(text: str, *, is_vtt: bool) -> tuple[list[tuple[str, str]], int]:
+    """Who says what in a caption, at least one (speaker, words); and how many tags were taken out of it."""
+    text, ends = _SPAN_END.subn("", text)
+    before, *spans = _SPAN.split(text)
+    parts: list[tuple[str, str]] = []
+    tags = 0 if spans else ends
+    for speaker, words in [("", before), *zip(spans[::2], spans[1::2], strict=True)]:
+        words, removed = _TAG.subn("", words)
+        words = "\n".join(line.strip() for line in words.split("\n") if line.strip())
+        speaker, words = (html.unescape(speaker).strip(), html.unescape(words)) if is_vtt else (speaker, words)
+        tags += removed
+        if not speaker:
+            speaker, words = name_and_words(words)
+        if parts and parts[-1][0] == speaker:
+            parts[-1] = speaker, f"{parts[-1][1]}\n{words}"
+        elif words:
+            parts.append((speaker, words))
+    return parts or [("", "")], tags
 
 
 def write_srt(cues: Iterable[Cue], *, names: bool = False) -> str:
@@ -113,23 +135,16 @@ def write_srt(cues: Iterable[Cue], *, names: bool = False) -> str:
     blocks = []
     for number, cue in enumerate(cues, 1):
         name = f"{cue.speaker}: " if names and name_and_words(f"{cue.speaker}: x")[0] == cue.speaker else ""
-        blocks.append(f"{number}\n{_stamp(cue.start_us, ',')} --> {_stamp(cue.end_us, ',')}\n{name}{cue.text}\n")
+        times = f"{written_time(cue.start_us, ',')} --> {written_time(cue.end_us, ',')}"
+        blocks.append(f"{number}\n{times}\n{name}{cue.text}\n")
     return "\n".join(blocks)
 
 
 def write_vtt(cues: Iterable[Cue], tag: str) -> str:
-    """WebVTT (W3C), speakers as voice spans."""
+    """WebVTT (W3C), speakers as voice spans; words with times have them inside the text."""
     blocks = [f"WEBVTT\nLanguage: {tag}\n"]
     for cue in cues:
-        text = html.escape(cue.text, quote=False)
+        text = stamped(cue) if cue.words else html.escape(cue.text, quote=False)
         voice = f"<v {html.escape(cue.speaker, quote=False)}>" if cue.speaker else ""
-        blocks.append(f"{_stamp(cue.start_us, '.')} --> {_stamp(cue.end_us, '.')}\n{voice}{text}\n")
+        blocks.append(f"{written_time(cue.start_us, '.')} --> {written_time(cue.end_us, '.')}\n{voice}{text}\n")
     return "\n".join(blocks)
-
-
-def _stamp(time_us: int, point: str) -> str:
-    millis = (time_us + 500) // 1000
-    seconds, millis = divmod(millis, 1000)
-    minutes, seconds = divmod(seconds, 60)
-    hours, minutes = divmod(minutes, 60)
-    return f"{hours:02d}:{minutes:02d}:{seconds:02d}{point}{millis:03d}"

@@ -156,16 +156,23 @@ def written_transcript(project: Project, kind: str) -> tuple[bytes, tuple[str, .
 
 
 def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[str, ...]]:
-    cues = [Cue(s.start_us, s.end_us, s.text, project.speakers[s.speaker_id].name) for s in project.segments]
+    with_words = kind == ".vtt"
+    cues = [
+        Cue(s.start_us, s.end_us, s.text, project.speakers[s.speaker_id].name, s.words if with_words else ())
+        for s in project.segments
+    ]
     said = [cue for cue in cues if cue.text]
-    notes = _left_out(len(cues) - len(said))
+    notes = _left_out(len(cues) - len(said)) if kind != ".csv" else ()
+    if any(s.words for s in project.segments):
+        lost = "how sure each word is" if with_words else "times of single words"
+        notes += (f"{lost} {'is' if with_words else 'are'} not in {KINDS[kind]}; write JSON or CTM for that",)
     if kind == ".srt":
         return write_srt(said, names=len(project.speakers) > 1).encode(), notes
     if kind == ".vtt":
         return write_vtt(said, project.source_tag).encode(), notes
     if kind == ".ttml":
         return write_ttml(said, project.source_tag, project.title), notes
-    return write_table(cues).encode(), ()
+    return write_table(cues).encode(), notes
 
 
 def _left_out(count: int) -> tuple[str, ...]:

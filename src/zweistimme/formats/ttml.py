@@ -7,15 +7,18 @@ and as offsets (h m s ms f t), nested times added up, ``br``, agents as speakers
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING, Final
 
 from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.dialogue import by_dashes, split
 from zweistimme.formats.xml import ID, LANGUAGE, local_name, parse_xml
 from zweistimme.project.errors import FormatError
+from zweistimme.project.model import Word
 from zweistimme.project.times import SECOND_US
+from zweistimme.project.words import text_of
 
 if TYPE_CHECKING:
     from lxml.etree import _Element
@@ -24,6 +27,7 @@ TT: Final = "http://www.w3.org/ns/ttml"
 _TTM: Final = f"{TT}#metadata"
 _TTP: Final = f"{TT}#parameter"
 _PROFILE: Final = f"{TT}/profile/imsc1.1/text"
+_TIMES: Final = ("begin", "end", "dur")
 _CLOCK: Final = re.compile(r"^(\d{2,4}):(\d{2}):(\d{2})(?:\.(\d{1,12})|:(\d{2,5})(?:\.\d+)?)?$")
 _OFFSET: Final = re.compile(r"^(\d{1,12})(?:\.(\d{1,12}))?(h|m|s|ms|f|t)$")
 
@@ -67,9 +71,11 @@ def parse_ttml(data: bytes, where: str) -> Reading:
         for name in agent.iter(f"{{{_TTM}}}name")
     }
     found: list[Found] = []
+    shared: list[Repair] = []
     for body in root.iter(f"{{{TT}}}body"):
-        found += _walk(body, _Context(clock, agents, where))
-    cues, repairs = mended(found)
+        found += _walk(body, _Context(clock, agents, where), shared)
+    cues, repairs = mended(by_dashes(found, shared))
+    repairs += shared
     if root.get(f"{{{_TTP}}}timeBase", "media") != "media":
         repairs.append(Repair("", "its clock is not the programme's own; check where it starts"))
     return Reading(cues, tuple(repairs), root.get(LANGUAGE, ""))
@@ -102,38 +108,122 @@ class _Context:
     speaker: str = ""
 
 
-def _walk(element: _Element, around: _Context) -> Iterator[Found]:
+def _walk(element: _Element, around: _Context, repairs: list[Repair]) -> Iterator[Found]:
+    inside = _entered(element, around)
+    if local_name(element) == "p":
+        yield from _paragraph(element, inside, repairs)
+    else:
+        for child in element:
+            yield from _walk(child, inside, repairs)
+
+
+def _entered(element: _Element, around: _Context) -> _Context:
+    """What an element gives to what is in it."""
     place = f"{around.where}, line {element.sourceline}"
-    begin, end, dur = (element.get(name) for name in ("begin", "end", "dur"))
+    begin, end, dur = (element.get(name) for name in _TIMES)
     start = around.origin_us + (around.clock.time(begin, place) if begin else 0)
     stop = around.origin_us + around.clock.time(end, place) if end else around.end_us
     if dur:
         stop = start + around.clock.time(dur, place)
     agent = (element.get(f"{{{_TTM}}}agent") or "").split()
     speaker = around.agents.get(agent[0], agent[0]) if agent else around.speaker
-    inside = _Context(around.clock, around.agents, around.where, start, stop, speaker)
-    name = local_name(element)
-    timed_spans = name == "p" and any(local_name(child) == "span" and child.get("begin") for child in element.iter())
-    if (name == "p" and not timed_spans) or (name == "span" and begin):
-        text = "\n".join(" ".join(line.split()) for line in _text(element).split("\n"))
-        text = "\n".join(line for line in text.split("\n") if line)
-        if stop is not None or text:
-            yield Found(f"line {element.sourceline}", Cue(start, start if stop is None else stop, text, speaker))
-        return
-    for child in element:
-        yield from _walk(child, inside)
+    return replace(around, origin_us=start, end_us=stop, speaker=speaker)
 
 
-def _text(element: _Element) -> str:
-    """The words of an element; line ends of the file are spaces, ``br`` is a line end."""
-    parts = [(element.text or "").replace("\n", " ")]
+@dataclass(frozen=True, slots=True)
+class _Run:
+    """Text of a paragraph that has one time and one speaker; *timed* if the time is not the paragraph's."""
+
+    text: str
+    inside: _Context
+    timed: bool = False
+
+    @property
+    def lines(self) -> str:
+        """The text with one space between words and no empty lines."""
+        lines = (" ".join(line.split()) for line in self.text.split("\n"))
+        return "\n".join(line for line in lines if line)
+
+
+def _runs(element: _Element, inside: _Context, *, timed: bool = False) -> Iterator[_Run]:
+    """The text of a paragraph in order; line ends of the file are spaces, ``br`` is a line end."""
+    yield _Run((element.text or "").replace("\n", " "), inside, timed)
     for child in element:
         if local_name(child) == "br":
-            parts.append("\n")
+            yield _Run("\n", inside, timed)
         elif local_name(child) not in ("metadata", ""):
-            parts.append(_text(child))
-        parts.append((child.tail or "").replace("\n", " "))
-    return "".join(parts)
+            own = any(child.get(name) for name in _TIMES)
+            yield from _runs(child, _entered(child, inside), timed=timed or own)
+        yield _Run((child.tail or "").replace("\n", " "), inside, timed)
+
+
+def _paragraph(element: _Element, inside: _Context, repairs: list[Repair]) -> Iterator[Found]:
+    """The captions of a paragraph: one, with words if each has a time; else one for each speaker or timed span."""
+    place, runs = f"line {element.sourceline}", list(_runs(element, inside))
+    if any(run.timed and run.text.strip() for run in runs):
+        words = _words(runs)
+        if words:
+            start = inside.origin_us if element.get("begin") else words[0].start_us
+            stop = words[-1].end_us if inside.end_us is None else inside.end_us
+            yield Found(place, Cue(start, stop, text_of(words), _joined(runs)[0].inside.speaker, words))
+        else:
+            for run in _with_loose_text(runs):
+                yield Found(place, _cue(run))
+        return
+    whole = _joined([replace(run, inside=replace(inside, speaker=run.inside.speaker)) for run in runs])
+    parts = [(run.inside.speaker, run.lines) for run in whole]
+    if parts:
+        yield from split(Found(place, _cue(whole[0])), parts, repairs)
+    elif inside.end_us is not None:
+        yield Found(place, Cue(inside.origin_us, inside.end_us, "", inside.speaker))
+
+
+def _cue(run: _Run) -> Cue:
+    start, stop = run.inside.origin_us, run.inside.end_us
+    return Cue(start, start if stop is None else stop, run.lines, run.inside.speaker)
+
+
+def _joined(runs: Iterable[_Run]) -> list[_Run]:
+    """Runs with text; neighbours with the same time and speaker are one."""
+    joined: list[_Run] = []
+    for run in runs:
+        if joined and (not run.text.strip() or joined[-1].inside == run.inside):
+            joined[-1] = replace(joined[-1], text=joined[-1].text + run.text)
+        elif run.text.strip():
+            joined.append(run)
+    return joined
+
+
+def _with_loose_text(runs: Iterable[_Run]) -> list[_Run]:
+    """Timed runs; text without a time of its own goes along with what stands before it, or else behind it."""
+    timed: list[_Run] = []
+    first = ""
+    for run in runs:
+        if run.timed and run.text.strip():
+            timed.append(replace(run, text=first + run.text))
+            first = ""
+        elif timed:
+            timed[-1] = replace(timed[-1], text=timed[-1].text + run.text)
+        else:
+            first += run.text
+    return timed
+
+
+def _words(runs: Sequence[_Run]) -> tuple[Word, ...]:
+    """The words, where each is a span with its times, in order, and all are one speaker's; else none."""
+    timed = [run for run in runs if run.timed and run.text.strip()]
+    texts = [run.text.strip() for run in timed]
+    if len(timed) < 2 or "".join(run.text for run in runs).split() != texts:
+        return ()
+    if len({run.inside.speaker for run in timed}) > 1:
+        return ()
+    starts = [run.inside.origin_us for run in timed]
+    words = []
+    for run, text, following in zip(timed, texts, [*starts[1:], None], strict=True):
+        start, stops = run.inside.origin_us, (run.inside.end_us, following)
+        words.append(Word(text, start, min((stop for stop in stops if stop is not None), default=start)))
+    times = [time for word in words for time in (word.start_us, word.end_us)]
+    return tuple(words) if times == sorted(times) else ()
 
 
 def write_ttml(cues: Iterable[Cue], tag: str, title: str = "") -> bytes:

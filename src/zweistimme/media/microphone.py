@@ -15,7 +15,7 @@ from zweistimme.project.errors import MediaError
 from zweistimme.project.times import RATE
 
 Samples = npt.NDArray[np.float32]
-_LONGEST_S = 600
+_LONGEST_S = 120
 
 
 class Microphone(Protocol):
@@ -28,7 +28,7 @@ class Microphone(Protocol):
         """Begin to listen; MediaError if the device does not."""
 
     def read(self) -> Samples:
-        """What has come since the last call, shape ``(n,)``."""
+        """What has come since the last call, shape ``(n,)``; MediaError if the device is gone."""
 
     def stop(self) -> None:
         """Listen no more."""
@@ -52,7 +52,7 @@ class FileMicrophone:
         for block in decoded_blocks(self._path, DecodeNotes()):
             blocks.append(block.mean(axis=0, dtype=np.float32))
             if sum(map(len, blocks)) > _LONGEST_S * RATE:
-                raise MediaError(f"{self._path.name} is longer than ten minutes. Choose a shorter file.")
+                raise MediaError(f"{self._path.name} is longer than two minutes. Choose a shorter file.")
         self._sound = np.concatenate(blocks)
         self._began, self._given = time.monotonic(), 0
 

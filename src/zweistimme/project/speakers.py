@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from itertools import chain, count
+from string import ascii_uppercase
 
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
@@ -31,6 +33,22 @@ def _free_name(project: Project, name: str, speaker_id: str = "") -> str:
     if any(s.name == name and s.id != speaker_id for s in project.speakers.values()):
         raise EditError(f"Another speaker is already called {name}.")
     return name
+
+
+def unused_name(taken: Iterable[str]) -> str:
+    """The first of Speaker A … Speaker Z, Speaker 27 … that nobody has yet.
+
+    >>> unused_name(["Mira", "Speaker A"])
+    'Speaker B'
+    """
+    known = set(taken)
+    marks = chain(ascii_uppercase, map(str, count(27)))
+    return next(name for mark in marks if (name := f"Speaker {mark}") not in known)
+
+
+def add_somebody(project: Project) -> Project:
+    """One more person, whose name is not known yet; the last of ``project.speakers``."""
+    return add_speaker(project, unused_name(one.name for one in project.speakers.values()))
 
 
 def add_speaker(project: Project, name: str) -> Project:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.collector import collect_on_this_thread
+from zweistimme.window.mishaps import catch
 from zweistimme.window.theme import DAY, apply_theme
 
 
@@ -37,6 +38,7 @@ def run(path: Path | None, *, demo: bool = False) -> int:
     from zweistimme.window.main_window import MainWindow, load_the_rest
 
     window = MainWindow()
+    catch(window.say_error)
     window.show()
     QTimer.singleShot(0, load_the_rest)
     if demo:

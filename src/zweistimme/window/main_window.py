@@ -109,6 +109,13 @@ class MainWindow(QMainWindow):
             "close": self.close_project,
         }
 
+    def say_error(self, sentence: str) -> None:
+        """Say what went wrong where the person looks."""
+        if self.view is not None:
+            self.view.desk.notice("error", sentence)
+        else:
+            self.welcome.say(sentence)
+
     def show_sheet(self) -> None:
         """All shortcuts."""
         ShortcutSheet(self).exec()

@@ -42,8 +42,10 @@ class DeviceMicrophone:
             raise MediaError(f"{self.name} cannot be opened. Is another program using it?")
 
     def read(self) -> npt.NDArray[np.float32]:
-        if self._stream is None:
+        if self._stream is None or self._source is None:
             return np.empty(0, dtype=np.float32)
+        if self._source.error().name in ("OpenError", "IOError", "FatalError"):
+            raise MediaError(f"{self.name} gives no sound any more. Plug it in again, or choose another microphone.")
         data = bytes(self._stream.readAll().data())
         return np.frombuffer(data[: len(data) // 4 * 4], dtype=np.float32).copy()
 

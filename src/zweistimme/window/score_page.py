@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidg
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
+from zweistimme.window.microphones import microphones
 from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
 from zweistimme.window.peaks import PeakStore
@@ -50,7 +51,7 @@ class ScorePage(QWidget):
         self.picture, self.line = PictureView(), LinePanel(desk)
         self.drawer = Drawer()
         self.search, self.recut, self.report = FindPanel(desk), RecutPanel(desk), ReportPanel()
-        self.record, self.recognise = RecordPanel(desk, player), RecognisePanel(desk)
+        self.record, self.recognise = RecordPanel(desk, player, microphones), RecognisePanel(desk)
         panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record}
         for name, panel in {**panels, RECOGNISE: self.recognise}.items():
             self.drawer.add(name, panel)

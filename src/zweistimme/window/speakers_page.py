@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.project.model import Segment
-from zweistimme.project.speakers import add_speaker, merge_speakers, remove_speaker, rename_speaker
+from zweistimme.project.speakers import add_somebody, merge_speakers, remove_speaker, rename_speaker
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, speaker_colour
@@ -219,6 +219,4 @@ class SpeakersPage(QWidget):
                 edit.setText(speaker.name)
 
     def _add(self) -> None:
-        taken = {speaker.name for speaker in self._desk.project.speakers.values()}
-        name = next(f"Somebody {n}" for n in range(1, 1000) if f"Somebody {n}" not in taken)
-        self._desk.apply("Add a speaker", lambda project: add_speaker(project, name))
+        self._desk.apply("Add a speaker", add_somebody)

@@ -15,6 +15,7 @@ from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.parts import in_order
 from zweistimme.project.replacement import replace_transcript
+from zweistimme.project.speakers import unused_name
 from zweistimme.project.times import RATE, overlap_us, seconds_to_us
 from zweistimme.project.transcript import set_transcript
 from zweistimme.project.words import SHORTEST_SEGMENT_US
@@ -124,7 +125,7 @@ def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, kee
             who = owners.get(turn.speaker)
             if who is None:
                 who = owners[turn.speaker] = f"p{_free(people)}"
-                people[who] = Speaker(who, _free_name(people))
+                people[who] = Speaker(who, unused_name(one.name for one in people.values()))
             number += 1
             made.append(Segment(f"s{number:04d}", who, start, end, "", on_screen=seen))
     if not keep:
@@ -134,12 +135,6 @@ def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, kee
 
 def _free(people: dict[str, Speaker]) -> int:
     return max((int(key[1:]) for key in people if key[1:].isdigit()), default=0) + 1
-
-
-def _free_name(people: dict[str, Speaker]) -> str:
-    taken = {one.name for one in people.values()}
-    letters = (f"{a}{b}" for a in ("", *"ABCDEFGHIJKLMNOPQRSTUVWXYZ") for b in "ABCDEFGHIJKLMNOPQRSTUVWXYZ")
-    return next(name for name in (f"Speaker {letter}" for letter in letters) if name not in taken)
 
 
 def _owners(there: tuple[Segment, ...], turns: Sequence[SpokenTurn]) -> dict[int, str]:

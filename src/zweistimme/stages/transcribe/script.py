@@ -16,7 +16,7 @@ from zweistimme.engines.protocol import Engine, Role, SpeechRequest, VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.formats.prose import Prose
 from zweistimme.formats.ssml import ssml_of
-from zweistimme.formats.transcripts import described
+from zweistimme.formats.transcripts import UNNAMED, described
 from zweistimme.media.decode import SoundReader
 from zweistimme.project.cutting import CutLimits, transcript_of, utterances
 from zweistimme.project.errors import EditError, EngineError, FormatError, MediaError
@@ -24,6 +24,7 @@ from zweistimme.project.model import Project, Word
 from zweistimme.project.parts import find_segment, find_segments
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.sentences import sentences
+from zweistimme.project.speakers import unused_name
 from zweistimme.project.times import RATE, SECOND_US, overlap_us, seconds_to_us
 from zweistimme.project.transcript import retime_segment, set_words
 from zweistimme.project.words import spoken_words, spread, text_of
@@ -257,7 +258,7 @@ def _deliver(work: Work, said: Sequence[_Said], heard: FoundSpeech, limits: CutL
     named = any(one.sentence.speaker for one in said)
     voices = _voices(said, heard) if not named else {}
     words, owners = [], []
-    name = "Speaker A"
+    name = UNNAMED
     for one in said:
         name = (one.sentence.speaker or name) if named else voices[id(one)]
         words += list(one.words)
@@ -287,6 +288,6 @@ def _voices(said: Sequence[_Said], heard: FoundSpeech) -> dict[int, str]:
             time = overlap_us(span, (seconds_to_us(turn.start_s), seconds_to_us(turn.end_s)))
             shared[turn.speaker] = shared.get(turn.speaker, 0) + time
         voice = max(shared, key=lambda key: shared[key], default=0)
-        letters.setdefault(voice, f"Speaker {chr(65 + len(letters) % 26)}")
+        letters.setdefault(voice, unused_name(letters.values()))
         names[id(one)] = letters[voice]
     return names

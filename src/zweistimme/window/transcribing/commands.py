@@ -8,7 +8,7 @@ from functools import partial
 from zweistimme.project.model import Project
 from zweistimme.project.parts import find_segments
 from zweistimme.project.reshape import merge_segments, next_of_speaker, split_before, split_segment
-from zweistimme.project.speakers import add_speaker, assign_speaker
+from zweistimme.project.speakers import add_somebody, assign_speaker
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.transcript import (
     accept_word,
@@ -137,7 +137,7 @@ class Transcribing:
 
         def edit(project: Project) -> Project:
             if not project.speakers:
-                project = add_speaker(project, "Speaker A")
+                project = add_somebody(project)
             earlier = [s.speaker_id for s in project.segments if s.start_us <= start_us]
             speaker = earlier[-1] if earlier else next(iter(project.speakers))
             return insert_segment(project, start_us, end_us, speaker)
@@ -212,11 +212,9 @@ class Transcribing:
 
     def give_to_somebody_new(self) -> None:
         """To one more speaker, who is renamed on the Speakers page."""
-        taken = {one.name for one in self._desk.project.speakers.values()}
-        name = next(f"Speaker {chr(65 + k)}" for k in range(26) if f"Speaker {chr(65 + k)}" not in taken)
 
         def edit(project: Project, ids: list[str]) -> Project:
-            project = add_speaker(project, name)
+            project = add_somebody(project)
             return assign_speaker(project, ids, list(project.speakers)[-1])
 
         self._each("Give to somebody new", edit)

@@ -37,6 +37,8 @@ class FindPanel(QWidget):
         super().__init__(parent)
         self._desk = desk
         self.hits: list[Hit] = []
+        self._search: Search | None = None
+        self._left_out: set[tuple[str, str]] = set()
         self.what, self.instead = QLineEdit(), QLineEdit()
         self.what.setPlaceholderText("find")
         self.instead.setPlaceholderText("replace by")
@@ -89,7 +91,7 @@ class FindPanel(QWidget):
         for box in (self.same_case, self.whole_words):
             box.toggled.connect(self.look)
         self.table.currentCellChanged.connect(lambda row, *_: self._go_to(row))
-        self.table.itemChanged.connect(lambda _item: self._show_count())
+        self.table.itemChanged.connect(self._ticked)
         desk.changed.connect(lambda _change: self._rest.start() if self.isVisible() else None)
 
     def showEvent(self, event: object) -> None:
@@ -120,6 +122,8 @@ class FindPanel(QWidget):
             whole_words=self.whole_words.isChecked(),
             places=tuple(self.where.currentData() or (ORIGINAL,)),
         )
+        if search != self._search:
+            self._search, self._left_out = search, set()
         self.hits = found(project, search)
         starts = {segment.id: segment.start_us for segment in project.segments}
         self.table.blockSignals(True)
@@ -132,19 +136,24 @@ class FindPanel(QWidget):
                 item.setToolTip(hit.after if place == 3 else hit.before)
                 if place == 0:
                     item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-                    item.setCheckState(Qt.CheckState.Checked)
+                    left_out = (hit.tag, hit.segment_id) in self._left_out
+                    item.setCheckState(Qt.CheckState.Unchecked if left_out else Qt.CheckState.Checked)
                 self.table.setItem(row, place, item)
         self.table.blockSignals(False)
         self._show_count()
 
+    def _ticked(self, item: QTableWidgetItem) -> None:
+        """Remember what is left out: the list is made anew whenever something changes."""
+        hit = self.hits[item.row()]
+        if item.checkState() == Qt.CheckState.Checked:
+            self._left_out.discard((hit.tag, hit.segment_id))
+        else:
+            self._left_out.add((hit.tag, hit.segment_id))
+        self._show_count()
+
     def _wanted(self) -> list[Hit]:
         """Hits that are not left out; those beyond what is shown are in."""
-        shown = [
-            hit
-            for row, hit in enumerate(self.hits[:_MOST_ROWS])
-            if (item := self.table.item(row, 0)) is not None and item.checkState() == Qt.CheckState.Checked
-        ]
-        return shown + self.hits[_MOST_ROWS:]
+        return [hit for hit in self.hits if (hit.tag, hit.segment_id) not in self._left_out]
 
     def _show_count(self) -> None:
         wanted = self._wanted()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from enum import Enum
 from pathlib import Path
 
@@ -26,6 +27,8 @@ _ROOM_S = 1.0
 _PRE_ROLL_US = 2 * SECOND_US
 _LONGEST_S = 60
 _FILE = "a sound file …"
+_NO_ROOM = Heard(-200.0, -200.0)
+"""A room that was not measured."""
 
 
 class _State(Enum):
@@ -66,21 +69,25 @@ class LevelBar(QWidget):
 class RecordPanel(QWidget):
     """Measure the room, record with a run-up, hear it, keep it or not."""
 
-    def __init__(self, desk: Desk, player: Player, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, desk: Desk, player: Player, found: Callable[[], Sequence[Microphone]], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._desk, self._player = desk, player
+        self._desk, self._player, self._found = desk, player, found
         self._microphones: list[Microphone] = []
+        self._source_place = 0
         self._microphone: Microphone | None = None
         self._state = _State.IDLE
         self._parts: list[npt.NDArray[np.float32]] = []
         self._segment_id = ""
-        self.room = Heard(-200.0, -200.0)
+        self.room = _NO_ROOM
         self.recording: npt.NDArray[np.float32] | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._tick)
         self._lay_out()
         desk.selected.connect(lambda _id: self._show())
+        desk.changed.connect(lambda _change: self._show() if self.isVisible() else None)
         desk.version_changed.connect(lambda _tag: self._fill_uses())
 
     def _lay_out(self) -> None:
@@ -119,19 +126,22 @@ class RecordPanel(QWidget):
 
     def showEvent(self, event: object) -> None:
         if not self._microphones:
-            from zweistimme.window.microphones import microphones
-
-            self._microphones = list(microphones())
+            self._microphones = list(self._found())
             self._fill_sources()
         self._fill_uses()
         self._show()
 
     def hideEvent(self, event: object) -> None:
-        self.stop()
+        """What was recorded so far waits to be kept."""
+        if self._state is _State.RECORDING:
+            self._finish()
+        else:
+            self.stop()
 
     def use_microphone(self, microphone: Microphone) -> None:
         """Take this one; it stands in the list from now on."""
         self._microphones.insert(0, microphone)
+        self.room = _NO_ROOM
         self._fill_sources()
         self._show()
 
@@ -140,6 +150,7 @@ class RecordPanel(QWidget):
         for microphone in self._microphones:
             self.source.addItem(microphone.name)
         self.source.addItem(_FILE)
+        self._source_place = 0
 
     def _fill_uses(self) -> None:
         self.use.clear()
@@ -152,6 +163,11 @@ class RecordPanel(QWidget):
             name, _ = QFileDialog.getOpenFileName(self, "A sound file in place of a microphone")
             if name:
                 self.use_microphone(FileMicrophone(Path(name)))
+            else:
+                self.source.setCurrentIndex(self._source_place)
+        elif place != self._source_place:
+            self._source_place, self.room = place, _NO_ROOM
+        self._show()
 
     def _current(self) -> Microphone | None:
         place = self.source.currentIndex()
@@ -192,7 +208,12 @@ class RecordPanel(QWidget):
     def _tick(self) -> None:
         if self._microphone is None:
             return
-        sound = self._microphone.read()
+        try:
+            sound = self._microphone.read()
+        except ZweistimmeError as error:
+            self._finish()
+            self.words.setText(str(error))
+            return
         self.level.show_level(heard(sound).peak_db, self.room.level_db)
         if self._state is _State.BEFORE:
             segment = self._desk.segment(self._segment_id)
@@ -233,8 +254,15 @@ class RecordPanel(QWidget):
 
     # afterwards
 
+    def _respoken(self) -> str:
+        """The clip the selected segment was said again with."""
+        segment = self._desk.segment()
+        return segment.respoken if segment else ""
+
     def _hear(self) -> None:
-        if self.recording is not None and not self._player.play_alone(self.recording):
+        """What was recorded last; else what is kept with the segment."""
+        sound = self.recording if self.recording is not None else self._desk.document.clips.get(self._respoken())
+        if not self._player.play_alone(sound):
             self._desk.notice("note", "There is no sound device here, so the recording cannot be heard.")
 
     def keep_it(self) -> None:
@@ -256,8 +284,8 @@ class RecordPanel(QWidget):
         self.measure.setEnabled(idle and there)
         self.go.setEnabled(there and (self._desk.segment() is not None or not idle))
         self.go.setText("Record" if idle else "Stop")
-        for button in (self.hear, self.keep):
-            button.setEnabled(idle and self.recording is not None)
+        self.hear.setEnabled(idle and (self.recording is not None or self._respoken() != ""))
+        self.keep.setEnabled(idle and self.recording is not None)
         self.words.setText(self._sentence())
 
     def _sentence(self) -> str:
@@ -275,6 +303,8 @@ class RecordPanel(QWidget):
         if self.recording is not None:
             said = f"Recorded {len(self.recording) / RATE:.1f} s."
             return " ".join([said, *faults(self.recording), "Hear it, keep it, or record again."])
+        if self._respoken():
+            return "This line was said again; the recording is kept. Hear it, or record the line anew."
         return (
             "Measure the room once, then record the selected line. Two seconds of what comes before are played first."
         )
