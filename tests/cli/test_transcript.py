@@ -72,4 +72,5 @@ def test_wrong_input_is_told_plainly(project: Path, tmp_path: Path) -> None:
     assert "no kind of transcript" in refused("transcript", project, tmp_path / "out.doc")
     assert "There is no folder" in refused("transcript", project, tmp_path / "nowhere" / "out.srt")
     assert "no version fr-FR" in refused("replace", project, "a", "b", "--to", "fr-FR")
+    assert "nothing to look for" in refused("replace", project, " ", "b")
     assert not (tmp_path / "out.doc").exists()

@@ -44,7 +44,7 @@ def project_of(rows: list[tuple[int, int, str, list[str]]], us: int = 0) -> Proj
 
 LOST = {
     ".srt": "times of single words are not in SubRip captions",
-    ".vtt": "how sure each word is is not in WebVTT captions",
+    ".vtt": "confidences are not in WebVTT captions",
     ".ttml": "times of single words are not in TTML (IMSC 1.1 Text)",
     ".csv": "times of single words are not in Table (CSV)",
 }
@@ -344,7 +344,7 @@ def test_what_a_kind_cannot_hold_is_said() -> None:
     wordless = Segment("s9", "p2", 5_000_000, 6_000_000, "")
     project = replace(project, segments=(*project.segments, wordless))
     assert written_transcript(project, ".srt")[1][0] == "1 stretch of speech without words left out"
-    assert written_transcript(project, ".csv")[1] == (f"{LOST['.csv']}; write JSON or CTM for that",)
+    assert written_transcript(project, ".csv")[1] == (f"{LOST['.csv']}; write JSON or CTM for them",)
     bare = replace(project, segments=tuple(replace(s, words=()) for s in project.segments))
     assert written_transcript(bare, ".csv")[1] == ()
     assert "RTTM beside it" in written_transcript(project, ".ctm")[1][0]

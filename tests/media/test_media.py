@@ -162,6 +162,8 @@ def test_files_appear_whole_or_not_at_all(tmp_path: Path) -> None:
     with pytest.raises(OSError, match="disk full"):
         written_whole(target, fail)
     assert list(target.parent.iterdir()) == []
+    with pytest.raises(OSError, match=r"No such file.*/proc/file\.txt"):
+        written_whole(Path("/proc/file.txt"), fail)
 
 
 def test_nothing_is_clipped_silently(tmp_path: Path) -> None:

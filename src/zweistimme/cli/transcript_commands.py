@@ -155,6 +155,8 @@ def replace_text(
     apply: bool = typer.Option(False, "--apply", help="Replace; without it the places are only shown."),
 ) -> None:
     """Find and replace in the original or in versions."""
+    if not find.strip():
+        raise ZweistimmeError("There is nothing to look for. Give a word or a stretch of text as FIND.")
     places = tuple(map(language_tag, to)) or (ORIGINAL,)
     search = Search(find, replacement, same_case=same_case, whole_words=whole_words, places=places)
     with opened_project(project) as document:

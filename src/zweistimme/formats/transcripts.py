@@ -164,8 +164,8 @@ def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[str, ...]]:
     said = [cue for cue in cues if cue.text]
     notes = _left_out(len(cues) - len(said)) if kind != ".csv" else ()
     if any(s.words for s in project.segments):
-        lost = "how sure each word is" if with_words else "times of single words"
-        notes += (f"{lost} {'is' if with_words else 'are'} not in {KINDS[kind]}; write JSON or CTM for that",)
+        lost = "confidences" if with_words else "times of single words"
+        notes += (f"{lost} are not in {KINDS[kind]}; write JSON or CTM for them",)
     if kind == ".srt":
         return write_srt(said, names=len(project.speakers) > 1).encode(), notes
     if kind == ".vtt":

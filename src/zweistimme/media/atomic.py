@@ -22,10 +22,14 @@ def remove_unfinished(folder: Path) -> None:
 def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     """Have *write* make a file under a temporary name beside *path*, then move it into place.
 
-    The file is on disk before it gets its name; if *write* raises, nothing is left behind.
+    The file is on disk before it gets its name; if *write* raises, nothing is left behind. An OSError of a folder
+    that cannot be written to names *path*.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(prefix=_PREFIX, suffix=path.suffix, dir=path.parent)
+    try:
+        handle, name = tempfile.mkstemp(prefix=_PREFIX, suffix=path.suffix, dir=path.parent)
+    except OSError as error:
+        raise OSError(error.errno, error.strerror, str(path)) from None
     os.close(handle)
     temporary = Path(name)
     try:

@@ -8,8 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QRectF, QSize, QTimer
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.media.microphone import FileMicrophone, Microphone
@@ -19,7 +18,7 @@ from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.stages.recording import Heard, faults, heard, keep_take, respeak, room_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
-from zweistimme.window.theme import colour
+from zweistimme.window.transcribing.level import LevelBar
 
 NAME = "Record"
 _TICK_MS = 40
@@ -36,34 +35,6 @@ class _State(Enum):
     ROOM = "measuring the room"
     BEFORE = "before the line"
     RECORDING = "recording"
-
-
-class LevelBar(QWidget):
-    """How loud it is, from -60 dB to full scale, with the room as a mark."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._level_db, self._room_db = -200.0, -200.0
-        self.setFixedHeight(16)
-        self.setAccessibleName("Level of the microphone")
-
-    def sizeHint(self) -> QSize:
-        return QSize(220, 16)
-
-    def show_level(self, peak_db: float, room_db: float) -> None:
-        self._level_db, self._room_db = peak_db, room_db
-        self.setToolTip(f"{peak_db:.0f} dB; full scale is 0 dB")
-        self.update()
-
-    def paintEvent(self, _event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), colour("rule"))
-        role = "hard" if self._level_db > -1 else "firm" if self._level_db > -6 else "calm"
-        painter.fillRect(QRectF(0, 2, self._x(self._level_db), self.height() - 4), colour(role))
-        painter.fillRect(QRectF(self._x(self._room_db) - 1, 0, 2, self.height()), colour("ink"))
-
-    def _x(self, level_db: float) -> float:
-        return max(0.0, min(1.0, (level_db + 60) / 60)) * self.width()
 
 
 class RecordPanel(QWidget):
