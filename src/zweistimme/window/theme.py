@@ -136,6 +136,8 @@ def _style_sheet(t: Theme) -> str:
     QPushButton#link {{ background: transparent; border: none; color: {t.original}; text-align: left; padding: 2px; }}
     QPushButton#link:focus {{ border: 1px solid {t.original}; }}
     QToolButton {{ background: transparent; border: none; border-radius: 6px; color: {t.ink}; padding: 4px; }}
+    QToolButton[popupMode="2"] {{ padding-right: 16px; }}
+    QToolButton::menu-indicator {{ subcontrol-origin: padding; subcontrol-position: right center; right: 2px; }}
     QToolButton:hover {{ background: {t.card}; }}
     QToolButton:checked {{ background: {t.chosen}; }}
     QToolButton:focus {{ border: 2px solid {t.original}; }}

@@ -106,7 +106,8 @@ class Transport(QWidget):
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(0, 150)
         slider.setValue(round(state.level * 100))
-        slider.setFixedWidth(84)
+        slider.setMinimumWidth(48)  # what gives way in a narrow window
+        slider.setMaximumWidth(84)
         slider.setToolTip(f"Level of the {name.lower()} while listening")
         slider.setAccessibleName(f"{name} level")
         slider.valueChanged.connect(lambda value: setattr(state, "level", value / 100))
