@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
 from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version, Word
+from zweistimme.project.parts import takes_of, without_keys
 from zweistimme.project.sentences import ends_clause, ends_sentence, sentence_places
 from zweistimme.project.times import us_to_samples
 
@@ -86,8 +87,8 @@ def _split_takes(
     """All takes of the version, those of *line* split where that can be done; and which became which."""
     takes = dict(version.takes)
     pairs: dict[str, tuple[str, str]] = {}
-    for take in version.takes.values():
-        if take.segment_id != whole.id or len(take.words) != len(line.text.split()) or not 0 < place < len(take.words):
+    for take in takes_of(version, (whole.id,)):
+        if len(take.words) != len(line.text.split()) or not 0 < place < len(take.words):
             continue
         other = f"{take.id}.2"
         while other in takes:
@@ -150,10 +151,10 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
     """*version* after *parts* became *merged*, which has the id of the first."""
     ids = {segment.id for segment in parts}
     lines = [version.lines[s.id] for s in parts if s.id in version.lines]
-    takes = {key: replace(t, segment_id=merged.id) if t.segment_id in ids else t for key, t in version.takes.items()}
+    takes = dict(version.takes)
+    takes |= {take.id: replace(take, segment_id=merged.id) for take in takes_of(version, ids)}
     placed = [version.placements[s.id] for s in parts if s.id in version.placements]
-    placements = {key: p for key, p in version.placements.items() if key not in ids}
-    rest = {key: line for key, line in version.lines.items() if key not in ids}
+    placements, rest = without_keys(version.placements, ids), without_keys(version.lines, ids)
     if not lines:
         return replace(version, takes=takes, lines=rest, placements=placements)
     complete = len(lines) == len(parts)
@@ -171,7 +172,7 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
     )
     joined = _joined_takes(project, version, parts, lines, line) if complete else None
     if joined is not None:
-        takes = {key: take for key, take in takes.items() if key not in joined.gone.split()}
+        takes = without_keys(takes, joined.gone.split())
         takes[joined.take.id] = replace(joined.take, segment_id=merged.id)
         line = replace(line, take_id=joined.take.id)
     if placed and placed[0].take_id in takes:

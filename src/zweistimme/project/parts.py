@@ -1,23 +1,37 @@
-"""Finding the parts of a project, and putting changed ones back. What edits are made of."""
+"""Finding the parts of a project, and putting changed ones back. What edits are made of.
+
+Every edit looks through all segments, lines or takes once or more, so this is done without Python code for each.
+"""
 
 from __future__ import annotations
 
 from bisect import insort
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
+from itertools import compress, count
+from operator import attrgetter, is_not
 from typing import TypeVar
 
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Line, Project, Segment, Speaker, Version
+from zweistimme.project.model import Line, Project, Segment, Speaker, Take, Version
 
 V = TypeVar("V")
 Order = tuple[int, str]
 _MANY = 64
+_ID, _SEGMENT_ID = attrgetter("id"), attrgetter("segment_id")
 
 
 def with_key(mapping: Mapping[str, V], key: str, value: V) -> dict[str, V]:
     """*mapping* with one more, or another, value."""
     return {**mapping, key: value}
+
+
+def without_keys(mapping: Mapping[str, V], keys: Iterable[str]) -> dict[str, V]:
+    """*mapping* without what stands under *keys*, as far as it does."""
+    rest = dict(mapping)
+    for key in keys:
+        rest.pop(key, None)
+    return rest
 
 
 def in_order(segments: Iterable[Segment]) -> tuple[Segment, ...]:
@@ -33,29 +47,43 @@ def order(segment: Segment) -> Order:
 def changed_middle(before: Sequence[Segment], after: Sequence[Segment]) -> tuple[int, int, int]:
     """Where two rows of segments differ: ``before[first:last]`` became ``after[first:other]``, and everything around
     it is the same objects. An edit touches neighbours, so this is a short stretch however long the programme."""
-    shorter = min(len(before), len(after))
-    first = next((k for k, (a, b) in enumerate(zip(before, after, strict=False)) if a is not b), shorter)
-    rest = shorter - first
-    behind = zip(reversed(before), reversed(after), strict=False)
-    same = next((k for k, (a, b) in enumerate(behind) if a is not b), rest)
-    same = min(same, rest)
+    first = _same(before, after)
+    same = min(_same(reversed(before), reversed(after)), len(before) - first, len(after) - first)
     return first, len(before) - same, len(after) - same
+
+
+def _same(before: Iterable[Segment], after: Iterable[Segment]) -> int:
+    """How many at the beginning are the same objects."""
+    differ = bytes(map(is_not, before, after))
+    place = differ.find(1)
+    return len(differ) if place < 0 else place
+
+
+def ids_of(segments: Iterable[Segment]) -> Iterator[str]:
+    """The ids of segments, in order."""
+    return map(_ID, segments)
+
+
+def takes_of(version: Version, segment_ids: Container[str]) -> list[Take]:
+    """All takes of these segments."""
+    takes = version.takes.values()
+    return [*compress(takes, map(segment_ids.__contains__, map(_SEGMENT_ID, takes)))]
 
 
 def find_segment(project: Project, segment_id: str) -> Segment:
     """The segment with this id, or an EditError."""
-    for segment in project.segments:
-        if segment.id == segment_id:
-            return segment
-    raise EditError(f"There is no segment {segment_id} in this project.")
+    try:
+        return project.segments[list(ids_of(project.segments)).index(segment_id)]
+    except ValueError:
+        raise EditError(f"There is no segment {segment_id} in this project.") from None
 
 
 def find_segments(project: Project, segment_ids: Iterable[str]) -> list[Segment]:
     """The segments with these ids in order of time, or an EditError."""
     wanted = set(segment_ids)
-    found = [segment for segment in project.segments if segment.id in wanted]
+    found = [*compress(project.segments, map(wanted.__contains__, ids_of(project.segments)))]
     if len(found) < len(wanted):
-        missing = ", ".join(sorted(wanted - {segment.id for segment in found}))
+        missing = ", ".join(sorted(wanted.difference(ids_of(found))))
         raise EditError(f"There is no segment {missing} in this project.")
     return found
 
@@ -97,7 +125,7 @@ def put_segments(project: Project, changed: Iterable[Segment], gone: Iterable[st
         rest = [segment for segment in project.segments if segment.id not in away]
         return replace(project, segments=in_order((*rest, *by_id.values())))
     kept = list(project.segments)
-    for place in [k for k, segment in enumerate(kept) if segment.id in away][::-1]:
+    for place in [*compress(count(), map(away.__contains__, ids_of(kept)))][::-1]:
         del kept[place]
     for segment in by_id.values():
         insort(kept, segment, key=order)
@@ -128,4 +156,4 @@ def new_id(taken: Iterable[str], prefix: str, width: int = 1) -> str:
 
 def new_segment_id(project: Project) -> str:
     """An id for one more segment. Lines of segments that are gone keep nobody's id: they went with them."""
-    return new_id((segment.id for segment in project.segments), "s", 4)
+    return new_id(ids_of(project.segments), "s", 4)

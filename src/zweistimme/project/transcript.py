@@ -15,6 +15,8 @@ from zweistimme.project.parts import (
     new_segment_id,
     put_segment,
     put_segments,
+    takes_of,
+    without_keys,
 )
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, spoken_words, squeezed, text_of
 
@@ -142,13 +144,12 @@ def delete_segments(project: Project, segment_ids: Iterable[str]) -> Project:
 
 def _without(version: Version, gone: set[str]) -> Version:
     """A version without what belongs to these segments."""
-    lines, placements, takes = dict(version.lines), dict(version.placements), dict(version.takes)
-    for key in gone:
-        lines.pop(key, None)
-        placements.pop(key, None)
-    for key in [key for key, take in takes.items() if take.segment_id in gone]:
-        del takes[key]
-    return replace(version, lines=lines, takes=takes, placements=placements)
+    return replace(
+        version,
+        lines=without_keys(version.lines, gone),
+        takes=without_keys(version.takes, [take.id for take in takes_of(version, gone)]),
+        placements=without_keys(version.placements, gone),
+    )
 
 
 def accept_words(project: Project, segment_ids: Iterable[str]) -> Project:

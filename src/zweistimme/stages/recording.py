@@ -14,7 +14,7 @@ from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import IMPORTED_VOICE, take_fingerprint
 from zweistimme.project.model import Project, TakeKind, Word
-from zweistimme.project.parts import find_line, find_segment, find_version, put_segment
+from zweistimme.project.parts import find_line, find_segment, find_version, put_segment, takes_of
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.words import squeezed, text_of
 from zweistimme.sound.activity import clip_speech
@@ -73,7 +73,7 @@ def _threshold_db(samples: Mono, room_db: float) -> float:
 def keep_take(work: Work, tag: str, segment_id: str, samples: Mono, room_db: float = -200.0) -> None:
     """Keep a recording as a take of a line, and choose it."""
     version, line = find_version(work.project, tag), find_line(work.project, tag, segment_id)
-    count = sum(t.segment_id == segment_id and t.kind is TakeKind.RECORDED for t in version.takes.values())
+    count = sum(take.kind is TakeKind.RECORDED for take in takes_of(version, (segment_id,)))
     take = take_from(
         work,
         segment_id,

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from itertools import compress
+from operator import is_not
 from typing import Any, Final
 
 import msgspec
@@ -27,7 +29,7 @@ from zweistimme.project.model import (
     Take,
     Version,
 )
-from zweistimme.project.parts import changed_middle
+from zweistimme.project.parts import changed_middle, put_segments
 
 RowKey = tuple[str, str]
 
@@ -154,9 +156,10 @@ def _version_head(version: Version | None) -> VersionHead | None:
 def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
     if before is after:
         return
-    for key, now in after.items():
+    others = map(is_not, map(before.get, after), after.values())
+    for key, now in compress(after.items(), others):
         was = before.get(key)
-        if was is not now and was != now:
+        if was != now:
             yield Row(kind, prefix + key, was, now)
     for key in before.keys() - after.keys():
         yield Row(kind, prefix + key, before[key], None)
@@ -182,9 +185,9 @@ def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
     if "segment" in by_kind:
-        merged = _merged({s.id: s for s in project.segments}, by_kind["segment"])
-        ordered = sorted(merged.values(), key=lambda s: (s.start_us, s.id))
-        project = replace(project, segments=tuple(ordered))
+        changes = by_kind["segment"]
+        gone = [key for key, segment in changes.items() if segment is None]
+        project = put_segments(project, filter(None, changes.values()), gone)
     return _patched_versions(project, by_kind)
 
 
@@ -211,9 +214,13 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
                 merged = _merged(getattr(versions[tag], name), changes)
                 parts: dict[str, Any] = {name: merged}
             versions[tag] = replace(versions[tag], **parts)
-    return project if versions == project.versions else replace(project, versions=versions)
+    touched = by_kind.keys() & {"version", "delivery", "line", "take", "placement"}
+    return replace(project, versions=versions) if touched else project
 
 
 def _merged(before: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
     merged = {**before, **changes}
-    return {key: value for key, value in merged.items() if value is not None}
+    for key, value in changes.items():
+        if value is None:
+            del merged[key]
+    return merged

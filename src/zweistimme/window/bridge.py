@@ -9,12 +9,14 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from itertools import count
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.engines.jobs import Job, JobState
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
+from zweistimme.project.parts import ids_of
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
 from zweistimme.window.engine_book import EngineBook
@@ -117,7 +119,7 @@ class Desk(QObject):
             there = next((k for k in near if segments[k].id == segment_id), None)
             if there is not None:
                 return there
-            self._places = (segments, {s.id: k for k, s in enumerate(segments)})
+            self._places = (segments, dict(zip(ids_of(segments), count(), strict=False)))
         return self._places[1].get(segment_id)
 
     def line(self, segment_id: str | None = None) -> Line | None:
@@ -149,7 +151,7 @@ class Desk(QObject):
 
     def chosen_ids(self) -> list[str]:
         """The chosen lines in order of time."""
-        return [segment.id for segment in self.project.segments if segment.id in self.chosen]
+        return list(filter(self.chosen.__contains__, ids_of(self.project.segments)))
 
     def extend_choice(self, to_id: str) -> None:
         """Choose everything from the selected line to another."""

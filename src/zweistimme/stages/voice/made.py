@@ -14,6 +14,7 @@ from zweistimme.project.edits import add_take, choose_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version, Word
+from zweistimme.project.parts import takes_of
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
@@ -106,13 +107,12 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
 
 def _made_before(version: Version, item: OpenTake) -> Take | None:
     wanted = take_fingerprint(item.line, item.voice)
-    takes = version.takes.values()
-    return next((t for t in takes if t.segment_id == item.segment.id and t.made_from == wanted), None)
+    return next((take for take in takes_of(version, (item.segment.id,)) if take.made_from == wanted), None)
 
 
 def _take(work: Work, tag: str, item: OpenTake, speech: Speech) -> Take:
     made_from = take_fingerprint(item.line, item.voice)
-    number = 1 + sum(1 for t in work.project.versions[tag].takes.values() if t.segment_id == item.segment.id)
+    number = 1 + len(takes_of(work.project.versions[tag], (item.segment.id,)))
     label = f"take {number}"
     return take_from(work, item.segment.id, speech.samples, made_from, TakeKind.SYNTHESIZED, label, speech.words)
 

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidg
 from zweistimme.project.edits import choose_take
 from zweistimme.project.facts import take_is_stale
 from zweistimme.project.model import Take
+from zweistimme.project.parts import takes_of
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.place import speech_us
 from zweistimme.window.bridge import Desk
@@ -35,7 +36,7 @@ class TakeRow(QWidget):
     def refresh(self) -> None:
         """Show the takes of the selected line; nothing is made anew where nothing has changed."""
         version, line = self._desk.version, self._desk.line()
-        takes = [t for t in version.takes.values() if t.segment_id == self._desk.segment_id] if version else []
+        takes = takes_of(version, (self._desk.segment_id,)) if version else []
         shown = (self._desk.segment_id, tuple(t.id for t in takes), line, version.cast if version else None)
         if shown == self._shown:
             return

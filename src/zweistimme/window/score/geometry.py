@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from operator import attrgetter
 from typing import Final
 
 import numpy as np
 
 from zweistimme.project.model import Placement, Segment, Version
+from zweistimme.project.parts import ids_of
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Ints
 from zweistimme.window.times import SegmentTimes
@@ -19,6 +21,7 @@ WAVE: Final = 54
 RIBBON_SHARE: Final = 0.115
 LEAST_CARD: Final = 17.0
 GAP: Final = 6
+_START, _LENGTH = attrgetter("start_us"), attrgetter("length_us")
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,10 +120,11 @@ def dub_cards(segments: Sequence[Segment], version: Version | None, times: Segme
     starts, ends = times.starts.copy(), times.ends.copy()
     placements: Mapping[str, Placement] = version.placements if version else {}
     if placements:
-        placed = [placements.get(segment.id) for segment in segments]
-        there = np.fromiter((p is not None for p in placed), bool, len(placed))
-        starts[there] = [p.start_us for p in placed if p is not None]
-        ends[there] = [p.start_us + p.length_us for p in placed if p is not None]
+        placed = list(map(placements.get, ids_of(segments)))
+        there = np.fromiter(map(bool, placed), bool, len(placed))
+        known = list(filter(None, placed))
+        starts[there] = np.fromiter(map(_START, known), np.int64, len(known))
+        ends[there] = starts[there] + np.fromiter(map(_LENGTH, known), np.int64, len(known))
     order = np.argsort(starts, kind="stable")
     return CardIndex(segments, order, starts[order], ends[order])
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
@@ -12,6 +14,7 @@ from zweistimme.media.peaks import PEAKS_PER_SECOND
 from zweistimme.project.times import SECOND_US
 from zweistimme.window.peaks import Peaks
 
+_STEPS: Final = 512
 Rows = npt.NDArray[np.float64]
 
 
@@ -33,12 +36,22 @@ def row_levels(peaks: Peaks, times_us: npt.NDArray[np.floating], step_us: float)
 def wave_image(levels: Rows, width: int, colours: Iterable[tuple[slice, QColor]], gain: float = 1.0) -> QImage:
     """An image *width* pixels wide, a row of pixels for each level; *colours* says which rows have which."""
     height = max(1, len(levels))
-    half = (width - 2) / 2
-    reach = np.maximum(np.sqrt(np.clip(levels * gain, 0, 1)) * half, 0.6)
-    distance = np.abs(np.arange(width) - (width - 1) / 2)[None, :]
-    cover = np.clip(reach[:, None] - distance + 0.5, 0, 1)
-    image = np.zeros((height, width, 4), dtype=np.uint8)
+    steps = (np.sqrt(np.clip(levels * gain, 0, 1)) * (_STEPS - 1)).astype(np.intp)
+    image = np.zeros((height, width), dtype=np.uint32)
     for rows, tint in colours:
-        image[rows, :, 0], image[rows, :, 1], image[rows, :, 2] = tint.blue(), tint.green(), tint.red()
-        image[rows, :, 3] = (cover[rows] * tint.alpha()).astype(np.uint8)
-    return QImage(image.tobytes(), width, height, width * 4, QImage.Format.Format_ARGB32).copy()
+        image[rows] = _bars(width, tint.rgba())[steps[rows]]
+    return QImage(image.tobytes(), width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied).copy()
+
+
+@lru_cache(maxsize=64)
+def _bars(width: int, rgba: int) -> npt.NDArray[np.uint32]:
+    """Rows of pixels with a bar in the middle, from the narrowest to the whole width; premultiplied, since a wave is
+    painted anew in every frame."""
+    reach = np.maximum(np.linspace(0, 1, _STEPS) * (width - 2) / 2, 0.6)
+    distance = np.abs(np.arange(width) - (width - 1) / 2)
+    cover = np.clip(reach[:, None] - distance[None, :] + 0.5, 0, 1)
+    alpha = cover * (rgba >> 24)
+    bars = alpha.astype(np.uint32) << 24
+    for shift in (16, 8, 0):
+        bars |= (alpha * (rgba >> shift & 255) / 255).astype(np.uint32) << shift
+    return bars
