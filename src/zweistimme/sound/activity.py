@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Ints, Mono, decibels, framed
 
+Levels = npt.NDArray[np.floating]
+"""In dB, one a frame."""
 HOP_SECONDS = 0.01
 SPEECH_BAND_HZ = (250.0, 4000.0)
 _FIRST_FORMANT = slice(8, 29)
@@ -16,6 +20,8 @@ _LEAST_MODULATION_DB = 5.0
 _WHISPER = slice(32, 128)
 """Bins from 1 to 4 kHz."""
 _LEAST_WHISPER_DB = 8.0
+_STRETCH = 60_000
+"""Frames that are looked at together: memory grows by little more than the levels themselves."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,30 +55,31 @@ def frame_levels_db(samples: Mono, rate: int, *, hop_seconds: float = HOP_SECOND
     return decibels(levels)
 
 
-def noise_floor_db(levels_db: Floats, *, hop_seconds: float, window_seconds: float) -> Floats:
-    """A floor for each frame: a low percentile of the levels around it, smoothed; shape ``(k,)``.
+def _over_floor(levels_db: Levels, hop_seconds: float, settings: ActivitySettings) -> Iterator[Levels]:
+    """Levels over the noise floor, stretch by stretch.
 
-    The percentile is taken over a window long enough to hold a pause, so that steady noise (sea, fans)
-    raises the floor while speech does not.
+    The floor of a frame is a low percentile of the levels around it, smoothed. The percentile is taken over a window
+    long enough to hold a pause, so that steady noise (sea, fans) raises the floor while speech does not.
     """
     step = max(1, round(0.5 / hop_seconds))
-    half = round(window_seconds / hop_seconds)
+    half = round(settings.floor_window / hop_seconds)
     centres = np.arange(0, len(levels_db), step)
     lows = np.array([np.percentile(levels_db[max(0, c - half) : c + half + 1], 12) for c in centres])
-    return np.interp(np.arange(len(levels_db)), centres, lows)
+    for start in range(0, len(levels_db), _STRETCH):
+        levels = levels_db[start : start + _STRETCH]
+        floor = np.interp(np.arange(start, start + len(levels)), centres, lows)
+        yield levels - np.maximum(floor, settings.lowest_db)
 
 
 def speech_regions(
-    levels_db: Floats, *, hop_seconds: float = HOP_SECONDS, settings: ActivitySettings = DEFAULT_ACTIVITY
+    levels_db: Levels, *, hop_seconds: float = HOP_SECONDS, settings: ActivitySettings = DEFAULT_ACTIVITY
 ) -> list[tuple[float, float]]:
     """Stretches of speech as ``(start, end)`` in seconds, in order, not overlapping."""
     if not len(levels_db):
         return []
-    floor = noise_floor_db(levels_db, hop_seconds=hop_seconds, window_seconds=settings.floor_window)
-    floor = np.maximum(floor, settings.lowest_db)
-    over = levels_db - floor
-    runs = _runs(over > settings.off_db)
-    loud = over > settings.on_db
+    steps = [(over > settings.off_db, over > settings.on_db) for over in _over_floor(levels_db, hop_seconds, settings)]
+    runs = _runs(np.concatenate([active for active, _ in steps]))
+    loud = np.concatenate([loud for _, loud in steps])
     kept = [(int(a), int(b)) for a, b in runs if loud[a:b].any()]
     merged: list[list[int]] = []
     for start, end in kept:

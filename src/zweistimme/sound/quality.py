@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, speech_regions
-from zweistimme.sound.arrays import Floats, Sound, decibels
+from zweistimme.sound.arrays import Sound, decibels
 
 _SILENT_DB: Final = -65.0
 _CLIP_RUN: Final = 3
@@ -49,7 +49,7 @@ class SoundMeter:
 
     def __init__(self, rate: int) -> None:
         self._rate = rate
-        self._levels: list[Floats] = []
+        self._levels: list[npt.NDArray[np.float32]] = []
         self._peak = 0.0
         self._runs: list[tuple[float, int]] = []
         self._sum, self._count = 0.0, 0
@@ -59,7 +59,8 @@ class SoundMeter:
     def feed(self, block: Sound) -> None:
         """The next stretch of sound."""
         mono = block.mean(axis=0).astype(np.float32)
-        self._levels.append(frame_levels_db(mono, self._rate)[: max(1, round(len(mono) / self._rate / HOP_SECONDS))])
+        levels = frame_levels_db(mono, self._rate)[: max(1, round(len(mono) / self._rate / HOP_SECONDS))]
+        self._levels.append(levels.astype(np.float32))
         self._peak = max(self._peak, float(np.abs(block).max(initial=0.0)))
         self._sum += float(mono.sum(dtype=np.float64))
         self._count += len(mono)
@@ -75,7 +76,7 @@ class SoundMeter:
 
     def facts(self) -> SoundFacts:
         """What was measured."""
-        levels = np.concatenate(self._levels) if self._levels else np.full(1, -200.0)
+        levels = np.concatenate(self._levels) if self._levels else np.full(1, -200.0, dtype=np.float32)
         regions = speech_regions(levels)
         speaking = np.zeros(len(levels), dtype=bool)
         for start, end in regions:
