@@ -26,17 +26,20 @@ _MARKUP: Final = re.compile(r"</?[a-zA-Z][^>]*>")
 _TAG: Final = re.compile(_MARKUP.pattern + r"|<\d[\d:.]*>|\{\\[^}]*\}")
 
 
-def read_captions(path: Path) -> Reading:
+def read_captions(path: Path, *, whole: bool = False) -> Reading:
     """The cues of an SRT or WebVTT file."""
     text, repairs = read_text(path)
-    reading = parse_captions(text, where=str(path), is_vtt=text.lstrip().startswith("WEBVTT"))
+    reading = parse_captions(text, where=str(path), is_vtt=text.lstrip().startswith("WEBVTT"), whole=whole)
     if not reading.cues:
         raise FormatError(f"{path} holds no captions. Give a SubRip (.srt) or WebVTT (.vtt) file.")
     return replace(reading, repairs=(*repairs, *reading.repairs))
 
 
-def parse_captions(text: str, *, where: str, is_vtt: bool) -> Reading:
-    """The cues of a text. What can safely be put right is, and said; a time that cannot be read is refused."""
+def parse_captions(text: str, *, where: str, is_vtt: bool, whole: bool = False) -> Reading:
+    """The cues of a text. What can safely be put right is, and said; a time that cannot be read is refused.
+
+    With *whole*, a caption of several people is left as it is shown; else there is a cue for each dash.
+    """
     lines = text.split("\n")
     found: list[Found] = []
     stray: list[Repair] = []
@@ -71,7 +74,7 @@ def parse_captions(text: str, *, where: str, is_vtt: bool) -> Reading:
         if stamps:
             one = _with_words(one, "\n".join(body), stray)
         found += split(one, parts, stray)
-    cues, repairs = mended(by_dashes(found, stray))
+    cues, repairs = mended(found if whole else by_dashes(found, stray))
     repairs += stray
     if tags:
         repairs.append(Repair("", f"{tags:,} tag{'s' if tags > 1 else ''} for type and colour left out"))

@@ -59,7 +59,7 @@ def sound_entry(path: Path, kind: str, tag: str) -> Entry:
 
 def caption_entry(path: Path, tag: str, rules: CaptionRules) -> Entry:
     """A caption file."""
-    return _entry(path, "captions", tag, asdict(statistics(read_captions(path).cues, rules)))
+    return _entry(path, "captions", tag, asdict(statistics(read_captions(path, whole=True).cues, rules)))
 
 
 def video_entry(path: Path, source: Path, tag: str) -> Entry:
