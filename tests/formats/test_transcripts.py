@@ -428,6 +428,23 @@ def test_ten_thousand_spoiled_files_are_read_whole_or_refused_with_their_place()
     assert named == refused > 1000
 
 
+@pytest.mark.parametrize("unit", ["<v ", "<a", "{\\", "<00:01.000>x", "- a\n", "<v a>b", "<1", "Mira: "])
+def test_a_caption_that_repeats_itself_without_end_is_read(unit: str) -> None:
+    """What would take hours if the time grew with the square of the length."""
+    body = unit * (200_000 // len(unit))
+    for head in ("WEBVTT\n\n", "1\n"):
+        reading = parse_captions(f"{head}00:00:00.000 --> 00:00:09.000\n{body}\n", where="x", is_vtt=len(head) > 2)
+        assert reading.cues
+
+
+@pytest.mark.parametrize(
+    "unit", ["a<br/>", "<span>a</span> ", '<span begin="1s">a</span> ', '<span begin="1s">a b</span>c']
+)
+def test_a_paragraph_of_ttml_that_repeats_itself_without_end_is_read(unit: str) -> None:
+    reading = parse_ttml(ttml(unit * 20_000).encode(), "x")
+    assert reading.cues
+
+
 def test_a_million_lines_are_read(tmp_path: Path) -> None:
     path = tmp_path / "long.srt"
     block = "{n}\n{h:02d}:{m:02d}:{s:02d},000 --> {h:02d}:{m:02d}:{s:02d},900\nIt turns.\n\n"

@@ -20,10 +20,10 @@ _TIME = r"(?:(\d{1,4}):)?(\d{1,2}):(\d{2})[.,](\d{1,3})"
 _ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}")
 _LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
 _NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
-_SPAN: Final = re.compile(r"<v(?:\.[^\s>]*)?\s+([^>]+)>")
+_SPAN: Final = re.compile(r"<v(?:\.[^\s<>]*)?\s([^<>]+)>")
 _SPAN_END: Final = re.compile(r"</v>")
-_MARKUP: Final = re.compile(r"</?[a-zA-Z][^>]*>")
-_TAG: Final = re.compile(_MARKUP.pattern + r"|<\d[\d:.]*>|\{\\[^}]*\}")
+_MARKUP: Final = re.compile(r"</?[a-zA-Z][^<>]*>")
+_TAG: Final = re.compile(_MARKUP.pattern + r"|<\d[\d:.]*>|\{\\[^{}]*\}")
 
 
 def read_captions(path: Path, *, whole: bool = False) -> Reading:

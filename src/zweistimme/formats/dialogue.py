@@ -46,11 +46,11 @@ def split(one: Found, parts: list[tuple[str, str]], repairs: list[Repair]) -> li
         return [one]
     cue, result, before = one.cue, [], 0
     letters = [len(words) + 1 for _, words in parts]
-    length = max(cue.end_us - cue.start_us, 0)
+    length, total = max(cue.end_us - cue.start_us, 0), sum(letters)
     for (speaker, words), count in zip(parts, letters, strict=True):
-        start = cue.start_us + length * before // sum(letters)
+        start = cue.start_us + length * before // total
         before += count
-        end = cue.start_us + length * before // sum(letters) if length else cue.end_us
+        end = cue.start_us + length * before // total if length else cue.end_us
         result.append(Found(one.place, Cue(start, end, words, speaker)))
     repairs.append(Repair(one.place, f"{len(parts)} people speak in one caption; it is split, check who says what"))
     return result

@@ -185,28 +185,26 @@ def _cue(run: _Run) -> Cue:
 
 def _joined(runs: Iterable[_Run]) -> list[_Run]:
     """Runs with text; neighbours with the same time and speaker are one."""
-    joined: list[_Run] = []
+    joined: list[tuple[_Run, list[str]]] = []
     for run in runs:
-        if joined and (not run.text.strip() or joined[-1].inside == run.inside):
-            joined[-1] = replace(joined[-1], text=joined[-1].text + run.text)
+        if joined and (not run.text.strip() or joined[-1][0].inside == run.inside):
+            joined[-1][1].append(run.text)
         elif run.text.strip():
-            joined.append(run)
-    return joined
+            joined.append((run, [run.text]))
+    return [replace(run, text="".join(texts)) for run, texts in joined]
 
 
 def _with_loose_text(runs: Iterable[_Run]) -> list[_Run]:
     """Timed runs; text without a time of its own goes along with what stands before it, or else behind it."""
-    timed: list[_Run] = []
-    first = ""
+    timed: list[tuple[_Run, list[str]]] = []
+    first: list[str] = []
     for run in runs:
         if run.timed and run.text.strip():
-            timed.append(replace(run, text=first + run.text))
-            first = ""
-        elif timed:
-            timed[-1] = replace(timed[-1], text=timed[-1].text + run.text)
+            timed.append((run, [*first, run.text]))
+            first = []
         else:
-            first += run.text
-    return timed
+            (timed[-1][1] if timed else first).append(run.text)
+    return [replace(run, text="".join(texts)) for run, texts in timed]
 
 
 def _words(runs: Sequence[_Run]) -> tuple[Word, ...]:
