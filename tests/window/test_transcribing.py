@@ -349,6 +349,12 @@ def test_word_edges_are_dragged_in_the_close_up(window: MainWindow, qtbot: QtBot
     assert abs(now.words[edge.place].start_us - edge.at_us - 60_000) < 12_000
     assert now.words[edge.place - 1].end_us <= now.words[edge.place].start_us
     assert (now.start_us, now.end_us) == (first.start_us, first.end_us)
+    before = desk.project
+    qtbot.mousePress(closeup, Qt.MouseButton.LeftButton, pos=QPointF(closeup.x_of(first.end_us), 44).toPoint())
+    qtbot.mouseMove(closeup, QPointF(closeup.x_of(first.end_us) - 40, 44).toPoint())
+    desk.select(before.segments[5].id)
+    qtbot.mouseRelease(closeup, Qt.MouseButton.LeftButton, pos=QPointF(200, 44).toPoint())
+    assert desk.project is before, "what was held of one line is not done to another"
 
 
 def test_found_places_are_left_out_or_replaced_in_one_step(window: MainWindow, press: Callable) -> None:

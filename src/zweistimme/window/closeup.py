@@ -37,11 +37,15 @@ class CloseUp(QWidget):
         self.setAccessibleName("Close-up of the selected line")
         desk.changed.connect(lambda _change: self.update())
         desk.version_changed.connect(lambda _tag: self.update())
-        desk.selected.connect(lambda _id: self.update())
+        desk.selected.connect(self._show_other)
         for signal in (peaks.arrived, desk.word_changed):
             signal.connect(lambda *_: self.update())
         self.pitch = PitchLine(desk, self)
         self.pitch.arrived.connect(self.update)
+
+    def _show_other(self) -> None:
+        self._hand.drop()
+        self.update()
 
     def close_parts(self) -> None:
         """End the thread that measures pitch."""

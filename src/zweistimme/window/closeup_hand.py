@@ -125,10 +125,14 @@ class Hand:
         self._view.setToolTip(f"“{words[place].text}” begins at {clock(self.edge[1], 3)}")
         self._view.update()
 
+    def drop(self) -> None:
+        """Another line is selected: what was held stays where it was."""
+        self._drag, self.moved, self.edge = None, {}, None
+
     def let_go(self) -> None:
         """What was dragged becomes an edit."""
         drag, moved, edge = self._drag, self.moved, self.edge
-        self._drag, self.moved, self.edge = None, {}, None
+        self.drop()
         if edge is not None:
             here = self._desk.segment_id
             self._desk.apply("Move a word's edge", lambda project: move_word_edge(project, here, *edge))
