@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Final
@@ -13,10 +14,10 @@ from zweistimme.engines.registry import engine
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import IMPORTED_VOICE, take_fingerprint
-from zweistimme.project.model import Project, TakeKind, Word
+from zweistimme.project.model import Project, Segment, TakeKind, Word
 from zweistimme.project.parts import find_line, find_segment, find_version, put_segment, takes_of
 from zweistimme.project.times import RATE, samples_to_us
-from zweistimme.project.words import squeezed, text_of
+from zweistimme.project.words import retimed, squeezed, text_of
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, decibels, in_24_bits
 from zweistimme.stages.asked import engine_for, recognised
@@ -87,8 +88,8 @@ def keep_take(work: Work, tag: str, segment_id: str, samples: Mono, room_db: flo
 
 
 def respeak(work: Work, segment_id: str, samples: Mono, room_db: float = -200.0) -> None:
-    """Write down a segment as somebody has said it again. The sound is kept with it; words get their times from the
-    recording, brought to the segment's length."""
+    """Write down a segment as somebody has said it again. The sound is kept with it. Words that were there keep their
+    times; a segment without words gets them from the recording, brought to its length."""
     segment = find_segment(work.project, segment_id)
     samples = in_24_bits(samples)
     speech = clip_speech(samples, RATE, threshold_db=_threshold_db(samples, room_db))
@@ -114,10 +115,20 @@ def respeak(work: Work, segment_id: str, samples: Mono, room_db: float = -200.0)
 
     def written(project: Project) -> Project:
         now = find_segment(project, segment_id)
-        fitted = squeezed(timed, now.start_us, now.end_us)
+        fitted = _confirmed(now, timed) if now.words else squeezed(timed, now.start_us, now.end_us)
         return put_segment(kept(project), replace(now, respoken=clip, text=text_of(fitted), words=fitted))
 
     work.deliver("Say a segment again", written)
+
+
+def _confirmed(segment: Segment, heard: Sequence[Word]) -> tuple[Word, ...]:
+    """The words heard, at the times of those that were there; what was heard twice is as sure as the surer time."""
+    before = set(map(id, segment.words))
+    words = retimed(segment, [word.text for word in heard])
+    return tuple(
+        replace(word, confidence=max(word.confidence, again.confidence) if id(word) in before else again.confidence)
+        for word, again in zip(words, heard, strict=True)
+    )
 
 
 def _part(samples: Mono, start: int, count: int) -> Mono:
