@@ -107,15 +107,20 @@ print(microphone.name, "|", len(sound), float(np.abs(sound).max()), int(spectrum
 """
 
 
-def test_a_microphone_of_the_machine_is_heard(server: dict[str, str], tmp_path: Path) -> None:
-    """A tone played into the sink is what the microphone, the sink's own echo, gives."""
-    tone = (0.4 * np.sin(2 * np.pi * 440 * np.arange(6 * 48_000) / 48_000)).astype(np.float32)
-    (tmp_path / "tone.raw").write_bytes(np.repeat(tone, 2).tobytes())
+def with_microphone(server: dict[str, str]) -> None:
+    """Give the sound server a source that hears its own sink."""
     for arguments in (
         ("load-module", "module-remap-source", "master=nullsink.monitor", "source_name=loop"),
         ("set-default-source", "loop"),
     ):
         subprocess.run(["pactl", *arguments], env=server, check=True, stdout=subprocess.DEVNULL)
+
+
+def test_a_microphone_of_the_machine_is_heard(server: dict[str, str], tmp_path: Path) -> None:
+    """A tone played into the sink is what the microphone, the sink's own echo, gives."""
+    tone = (0.4 * np.sin(2 * np.pi * 440 * np.arange(6 * 48_000) / 48_000)).astype(np.float32)
+    (tmp_path / "tone.raw").write_bytes(np.repeat(tone, 2).tobytes())
+    with_microphone(server)
     player = subprocess.Popen(
         ["pacat", "--format=float32le", "--rate=48000", "--channels=2", "--raw", str(tmp_path / "tone.raw")], env=server
     )
@@ -132,3 +137,37 @@ def test_a_microphone_of_the_machine_is_heard(server: dict[str, str], tmp_path: 
     assert int(count) > 48_000
     assert 0.2 < float(peak) < 0.6
     assert abs(int(hertz) - 440) <= 1
+
+
+DESERTED = """
+import subprocess, time
+from PyQt6.QtTest import QTest
+from zweistimme.project.errors import MediaError
+from zweistimme.window.app import make_app
+from zweistimme.window.microphones import microphones
+app = make_app()
+microphone = microphones()[0]
+microphone.start()
+count, end = 0, time.monotonic() + 15
+while count < 24_000 and time.monotonic() < end:
+    QTest.qWait(40)
+    count += len(microphone.read())
+subprocess.run(["pactl", "exit"], check=True)
+while time.monotonic() < end:
+    QTest.qWait(40)
+    try:
+        microphone.read()
+    except MediaError as error:
+        print(count, error)
+        break
+microphone.stop()
+"""
+
+
+def test_a_microphone_that_is_gone_is_said(server: dict[str, str]) -> None:
+    with_microphone(server)
+    answer = subprocess.run(
+        [sys.executable, "-c", DESERTED], env=server, capture_output=True, text=True, timeout=60, check=True
+    )
+    assert int(answer.stdout.split()[0]) >= 24_000
+    assert "gives no sound any more. Plug it in again" in answer.stdout

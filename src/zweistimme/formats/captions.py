@@ -12,7 +12,7 @@ from typing import Final
 from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
 from zweistimme.formats.dialogue import by_dashes, split
 from zweistimme.formats.names import name_and_words
-from zweistimme.formats.stamps import stamped, stamped_words, without_stamps, written_time
+from zweistimme.formats.stamps import read_time, stamped, stamped_words, without_stamps, written_time
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
 
@@ -21,7 +21,7 @@ _ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}")
 _LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
 _NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
 _SPAN: Final = re.compile(r"<v(?:\.[^\s<>]*)?\s([^<>]+)>")
-_SPAN_END: Final = re.compile(r"</v>")
+_SPAN_END: Final = "</v>"
 _MARKUP: Final = re.compile(r"</?[a-zA-Z][^<>]*>")
 _TAG: Final = re.compile(_MARKUP.pattern + r"|<\d[\d:.]*>|\{\\[^{}]*\}")
 
@@ -97,10 +97,8 @@ def _language(lines: list[str]) -> str:
 
 
 def _time(match: re.Match[str], first: int) -> int:
-    sign, hours, minutes, seconds, fraction = match.groups()[first : first + 5]
-    millis = int(fraction.ljust(3, "0"))
-    total = ((int(hours or 0) * 60 + int(minutes)) * 60 + int(seconds)) * 1000 + millis
-    return (-total if sign else total) * 1000
+    sign, *clock = match.groups()[first : first + 5]
+    return -read_time(*clock) if sign else read_time(*clock)
 
 
 def _with_words(one: Found, text: str, repairs: list[Repair]) -> Found:
@@ -115,10 +113,9 @@ def _with_words(one: Found, text: str, repairs: list[Repair]) -> Found:
 
 def _parts(text: str, *, is_vtt: bool) -> tuple[list[tuple[str, str]], int]:
     """Who says what in a caption, at least one (speaker, words); and how many tags were taken out of it."""
-    text, ends = _SPAN_END.subn("", text)
-    before, *spans = _SPAN.split(text)
+    before, *spans = _SPAN.split(text.replace(_SPAN_END, ""))
     parts: list[tuple[str, str]] = []
-    tags = 0 if spans else ends
+    tags = 0 if spans else text.count(_SPAN_END)
     for speaker, words in [("", before), *zip(spans[::2], spans[1::2], strict=True)]:
         words, removed = _TAG.subn("", words)
         words = "\n".join(line.strip() for line in words.split("\n") if line.strip())

@@ -1,4 +1,5 @@
-"""Times of words inside a WebVTT caption: a stamp stands before the text that begins with it."""
+"""Times as captions write them, and those of words inside a WebVTT caption: a stamp stands before the text that
+begins with it."""
 
 from __future__ import annotations
 
@@ -27,7 +28,7 @@ def stamped_words(text: str, start_us: int, end_us: int) -> tuple[Word, ...]:
     [('It', 1000000, 1500000), ('turns', 1500000, 2000000)]
     """
     first, *rest = _STAMP.split(text)
-    times = [start_us, *(_time(*rest[k : k + 4]) for k in range(0, len(rest), 5)), end_us]
+    times = [start_us, *(read_time(*rest[k : k + 4]) for k in range(0, len(rest), 5)), end_us]
     if any(after < before for before, after in pairwise(times)):
         return ()
     words: list[Word] = []
@@ -42,8 +43,9 @@ def stamped_words(text: str, start_us: int, end_us: int) -> tuple[Word, ...]:
     return tuple(words)
 
 
-def _time(hours: str | None, minutes: str, seconds: str, millis: str) -> int:
-    return (((int(hours or 0) * 60 + int(minutes)) * 60 + int(seconds)) * 1000 + int(millis)) * 1000
+def read_time(hours: str | None, minutes: str, seconds: str, fraction: str) -> int:
+    """Microseconds from the parts of a time; *fraction* has up to three digits."""
+    return (((int(hours or 0) * 60 + int(minutes)) * 60 + int(seconds)) * 1000 + int(fraction.ljust(3, "0"))) * 1000
 
 
 def stamped(cue: Cue) -> str:

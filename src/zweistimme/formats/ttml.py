@@ -164,13 +164,14 @@ def _paragraph(element: _Element, inside: _Context, repairs: list[Repair]) -> It
         words = _words(runs)
         if words:
             start = inside.origin_us if element.get("begin") else words[0].start_us
-            stop = words[-1].end_us if inside.end_us is None else inside.end_us
+            stop = inside.end_us if element.get("end") or element.get("dur") else None
+            stop = words[-1].end_us if stop is None else stop
             yield Found(place, Cue(start, stop, text_of(words), _joined(runs)[0].inside.speaker, words))
         else:
             for run in _with_loose_text(runs):
                 yield Found(place, _cue(run))
         return
-    whole = _joined([replace(run, inside=replace(inside, speaker=run.inside.speaker)) for run in runs])
+    whole = _joined(runs)
     parts = [(run.inside.speaker, run.lines) for run in whole]
     if parts:
         yield from split(Found(place, _cue(whole[0])), parts, repairs)

@@ -6,9 +6,11 @@ import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import numpy as np
-import numpy.typing as npt
+if TYPE_CHECKING:
+    import numpy as np
+    import numpy.typing as npt
 
 _PREFIX = ".writing-"
 
@@ -68,6 +70,8 @@ def written_text(path: Path, text: str) -> None:
 
 def written_array(path: Path, values: npt.NDArray[np.generic]) -> None:
     """Write an array whole, as NumPy's own file."""
+
+    import numpy as np  # the window writes its list of projects before it needs any
 
     def write(temporary: Path) -> None:
         with temporary.open("wb") as file:

@@ -20,6 +20,8 @@ _LEAST_MODULATION_DB = 5.0
 _WHISPER = slice(32, 128)
 """Bins from 1 to 4 kHz."""
 _LEAST_WHISPER_DB = 8.0
+_SPECTRA = 512
+"""Frames whose spectra are held at once."""
 _STRETCH = 60_000
 """Frames that are looked at together: memory grows by little more than the levels themselves."""
 
@@ -49,9 +51,9 @@ def frame_levels_db(samples: Mono, rate: int, *, hop_seconds: float = HOP_SECOND
     window = np.hanning(2 * hop).astype(np.float32)
     frequencies = np.fft.rfftfreq(2 * hop, 1 / rate)
     band = (frequencies >= SPEECH_BAND_HZ[0]) & (frequencies <= SPEECH_BAND_HZ[1])
-    for start in range(0, len(frames), 4096):  # bounded memory, whatever the length
-        spectrum = np.abs(np.fft.rfft(frames[start : start + 4096] * window))[:, band]
-        levels[start : start + 4096] = np.sqrt((spectrum**2).sum(1)) / hop
+    for start in range(0, len(frames), _SPECTRA):  # bounded memory, whatever the length
+        spectrum = np.abs(np.fft.rfft(frames[start : start + _SPECTRA] * window))[:, band]
+        levels[start : start + _SPECTRA] = np.sqrt((spectrum**2).sum(1)) / hop
     return decibels(levels)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,6 +16,10 @@ if TYPE_CHECKING:
     from PyQt6.QtMultimedia import QAudioDevice, QAudioSource
 
 
+_PATIENCE_S = 2.0
+"""A device that is gone is not reported as an error: it just gives nothing any more."""
+
+
 class DeviceMicrophone:
     """One input of the sound system."""
 
@@ -22,6 +27,7 @@ class DeviceMicrophone:
         self._device = device
         self._source: QAudioSource | None = None
         self._stream: QIODevice | None = None
+        self._heard_at_s = 0.0
 
     @property
     def name(self) -> str:
@@ -36,17 +42,21 @@ class DeviceMicrophone:
         form.setSampleFormat(QAudioFormat.SampleFormat.Float)
         if not self._device.isFormatSupported(form):
             raise MediaError(f"{self.name} does not give one channel at {RATE:,} Hz. Choose another microphone.")
+        self._heard_at_s = time.monotonic()
         self._source = QAudioSource(self._device, form)
         self._stream = self._source.start()
         if self._stream is None:
             raise MediaError(f"{self.name} cannot be opened. Is another program using it?")
 
     def read(self) -> npt.NDArray[np.float32]:
-        if self._stream is None or self._source is None:
+        if self._stream is None:
             return np.empty(0, dtype=np.float32)
-        if self._source.error().name in ("OpenError", "IOError", "FatalError"):
-            raise MediaError(f"{self.name} gives no sound any more. Plug it in again, or choose another microphone.")
         data = bytes(self._stream.readAll().data())
+        now = time.monotonic()
+        if data:
+            self._heard_at_s = now
+        elif now - self._heard_at_s > _PATIENCE_S:
+            raise MediaError(f"{self.name} gives no sound any more. Plug it in again, or choose another microphone.")
         return np.frombuffer(data[: len(data) // 4 * 4], dtype=np.float32).copy()
 
     def stop(self) -> None:
