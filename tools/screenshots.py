@@ -11,14 +11,18 @@ from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import numpy as np
+import soundfile
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from demo_project import make_demo_project, work_on
 from zweistimme.demo.script import TARGETS, TITLE
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
 from zweistimme.engines.protocol import Limits, Price
+from zweistimme.media.microphone import FileMicrophone
 from zweistimme.project.edits import cast_voice, choose_engine
 from zweistimme.project.progress import Step
+from zweistimme.project.times import RATE
 from zweistimme.project.transcript import delete_segments
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.stages.pipeline import run_step
@@ -137,6 +141,7 @@ def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
     view.page.search.look()
     settle(app)
     grab(window, "find-and-replace")
+    picture_of_recording(app, window)
     view.page.drawer.shut()
     view.show_page("Speakers")
     settle(app)
@@ -151,6 +156,25 @@ def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
     view.page.drawer.shut()
     desk.undo()
     assert len(desk.project.segments) == before
+
+
+def picture_of_recording(app: QApplication, window: MainWindow) -> None:
+    """A line said into a microphone, which here plays the line's own take."""
+    view = window.view
+    assert view is not None
+    panel, placed = view.page.record, view.desk.placed()
+    assert placed is not None
+    said = view.desk.document.clips.get(placed[1].clip)
+    with tempfile.TemporaryDirectory() as folder:
+        booth = Path(folder) / "booth.wav"
+        soundfile.write(booth, np.concatenate((np.zeros(2 * RATE), said)), RATE)
+        view.open_panel("Record")
+        panel.use_microphone(FileMicrophone(booth))
+        panel.use.setCurrentIndex(1)
+        panel.toggle()
+        settle(app, 4.2)
+        grab(window, "recording")
+        panel.stop()
 
 
 def main() -> None:
