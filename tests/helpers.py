@@ -24,8 +24,9 @@ from zweistimme.project.model import (
     Word,
 )
 from zweistimme.project.times import RATE, seconds_to_us
+from zweistimme.standin.voice import speak, voice_by_id
 
-__all__ = ["make_demo_project", "project_with", "speech", "speechlike", "work_on", "write_sound"]
+__all__ = ["make_demo_project", "project_with", "speech", "speechlike", "spoken_programme", "work_on", "write_sound"]
 
 
 def speech(text: str, language: str, voice: str, direction: str = "") -> SpeechRequest:
@@ -46,6 +47,20 @@ def write_sound(path: Path, seconds: float = 2.0, *, rate: int = RATE, channels:
     """A sound file."""
     sound = np.repeat(speechlike(seconds)[: round(seconds * rate), None], channels, axis=1)
     soundfile.write(path, sound, rate)
+    return path
+
+
+def spoken_programme(path: Path, lines: list[tuple[str, str]], language: str, *, gap: float = 0.7) -> Path:
+    """A programme in which voices say lines, each given as (voice, text), with pauses between and a little noise."""
+    pause = np.zeros(round(gap * RATE))
+    parts = [np.zeros(RATE)]
+    for name, text in lines:
+        voice = voice_by_id(name)
+        assert voice is not None
+        parts += [0.3 * speak(text, language, voice).samples, pause]
+    sound = np.concatenate(parts)
+    sound += 0.002 * np.random.default_rng(1).standard_normal(len(sound))
+    soundfile.write(path, sound.astype(np.float32), RATE)
     return path
 
 

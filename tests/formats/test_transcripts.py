@@ -214,6 +214,9 @@ def test_a_span_for_each_word_is_the_time_of_the_word() -> None:
     open_ended = '<span begin="0s">It</span> <span begin="1.5s">turns.</span>'
     (one,) = parse_ttml(ttml(open_ended).encode(), "x").cues
     assert thousandths(one.words) == [("It", 1000, 2500), ("turns.", 2500, 5000)]
+    unbounded = ttml(words).replace('<p begin="1s" end="5s">', "<p>").replace("<body", '<body end="1h"')
+    (one,) = parse_ttml(unbounded.encode(), "x").cues
+    assert (one.start_us, one.end_us) == (0, 2_000_000), "its words', not those of all that is around it"
 
 
 def test_text_beside_timed_spans_and_two_agents_in_a_paragraph_are_kept() -> None:

@@ -59,6 +59,8 @@ def find_speech(work: Work, speakers: int | None = None, *, keep: bool = True) -
     people = len({turn.speaker for turn in found.turns})
     seconds = sum(turn.end_s - turn.start_s for turn in found.turns)
     work.say(f"Found {seconds:,.0f} s of speech by {people} speaker{'s' if people > 1 else ''}.")
+    if speakers and people < speakers:
+        work.say(f"{speakers} people were said to speak; their voices are too much alike. Give lines to them by hand.")
 
 
 def found_speech(reader: SoundReader, report: Report, speakers: int | None = None) -> FoundSpeech:
