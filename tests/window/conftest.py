@@ -3,9 +3,16 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from driving import opened, view_of
+from zweistimme.window.main_window import MainWindow
 
 
 @pytest.fixture(autouse=True)
@@ -14,3 +21,24 @@ def _collect_here() -> Iterator[None]:
     yield
     gc.collect()
     gc.enable()
+
+
+@pytest.fixture
+def window(qtbot: QtBot, demo_folder: Path) -> Iterator[MainWindow]:
+    """The window with the demo, the keyboard on the Score."""
+    made = opened(qtbot, demo_folder)
+    view_of(made).score.setFocus()
+    yield made
+    made.close_project()
+
+
+@pytest.fixture
+def press(window: MainWindow) -> Callable[..., None]:
+    """Press a key on the Score."""
+
+    def pressed(key: Qt.Key, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        score = view_of(window).score
+        score.setFocus()
+        QTest.keyClick(score, key, keys)
+
+    return pressed

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-import pytest
 import soundfile
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from driving import opened, view_of
 from zweistimme.demo.script import LINES, MEDIA, TARGETS, TITLE, data_file
 from zweistimme.media.microphone import FileMicrophone
 from zweistimme.project.edits import add_version
@@ -40,42 +40,8 @@ CONTROL, SHIFT, ALT = (
 )
 
 
-def opened(qtbot: QtBot, folder: Path) -> MainWindow:
-    make_app()
-    made = MainWindow()
-    qtbot.addWidget(made)
-    made.show()
-    made.open_project(folder)
-    made.activateWindow()
-    qtbot.waitUntil(made.isActiveWindow)
-    return made
-
-
-@pytest.fixture
-def window(qtbot: QtBot, demo_folder: Path) -> Iterator[MainWindow]:
-    made = opened(qtbot, demo_folder)
-    view_of(made).score.setFocus()
-    yield made
-    made.close_project()
-
-
-def view_of(window: MainWindow) -> DeskView:
-    assert window.view is not None
-    return window.view
-
-
 def texts(desk: Desk) -> list[str]:
     return [segment.text for segment in desk.project.segments]
-
-
-@pytest.fixture
-def press(window: MainWindow) -> Callable[..., None]:
-    def pressed(key: Qt.Key, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
-        view = view_of(window)
-        view.score.setFocus()
-        QTest.keyClick(view.score, key, keys)
-
-    return pressed
 
 
 def test_words_are_walked_split_and_merged_and_each_is_one_step_to_undo(window: MainWindow, press: Callable) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -13,6 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from driving import view_of
 from helpers import project_with, write_sound
 from zweistimme.project import edits, transcript
 from zweistimme.project.model import Style
@@ -29,24 +30,6 @@ from zweistimme.window.score.painting import card_rect
 from zweistimme.window.sheet import ShortcutSheet
 from zweistimme.window.strain import Strain, strain_of
 from zweistimme.window.theme import DAY, NIGHT, Theme
-
-
-@pytest.fixture
-def window(qtbot: QtBot, demo_folder: Path) -> Iterator[MainWindow]:
-    make_app()
-    made = MainWindow()
-    qtbot.addWidget(made)
-    made.show()
-    made.open_project(demo_folder)
-    made.activateWindow()
-    qtbot.waitUntil(made.isActiveWindow)
-    yield made
-    made.close_project()
-
-
-def view_of(window: MainWindow) -> DeskView:
-    assert window.view is not None
-    return window.view
 
 
 def wait_for_job(qtbot: QtBot, desk: Desk) -> None:

@@ -119,6 +119,7 @@ class DeskView(QWidget):
         self.score.split_wanted.connect(self.transcribing.split_at)
         self.line.takes.heard.connect(self.hear_take)
         self.cast.heard.connect(self.hear)
+        self.page.record.heard.connect(self.hear)
         self.handover.wanted.connect(self.hand_over)
         self.transport.loop_wanted.connect(self._loop)
         player.moved.connect(self._show_playhead)

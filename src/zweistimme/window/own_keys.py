@@ -1,5 +1,5 @@
 """Keys that belong to the widget that has the keyboard, before they are shortcuts: Space presses a button, arrows move
-in a list. Text fields see to themselves."""
+in a list, Return ends a line of text. What is typed, text fields see to themselves."""
 
 from __future__ import annotations
 
@@ -7,7 +7,15 @@ from typing import Final
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QAbstractSlider, QAbstractSpinBox, QComboBox, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QComboBox,
+    QLineEdit,
+    QWidget,
+)
 
 _KEY = Qt.Key
 _ARROWS = {_KEY.Key_Up, _KEY.Key_Down, _KEY.Key_Left, _KEY.Key_Right, _KEY.Key_Home, _KEY.Key_End}
@@ -17,7 +25,8 @@ _OWN: Final = (
     (QComboBox, {_KEY.Key_Space, *_ARROWS}),
     (QAbstractItemView, {_KEY.Key_Space, _KEY.Key_Return, *_ARROWS}),
     (QAbstractSlider, _ARROWS),
-    (QAbstractSpinBox, _ARROWS),
+    (QAbstractSpinBox, {_KEY.Key_Return, _KEY.Key_Enter, *_ARROWS}),
+    (QLineEdit, {_KEY.Key_Return, _KEY.Key_Enter}),
 )
 
 

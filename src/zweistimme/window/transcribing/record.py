@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.media.microphone import FileMicrophone, Microphone
@@ -39,6 +39,9 @@ class _State(Enum):
 
 class RecordPanel(QWidget):
     """Measure the room, record with a run-up, hear it, keep it or not."""
+
+    heard = pyqtSignal(object)
+    """A recording, to be played."""
 
     def __init__(
         self, desk: Desk, player: Player, found: Callable[[], Sequence[Microphone]], parent: QWidget | None = None
@@ -233,8 +236,7 @@ class RecordPanel(QWidget):
     def _hear(self) -> None:
         """What was recorded last; else what is kept with the segment."""
         sound = self.recording if self.recording is not None else self._desk.document.clips.get(self._respoken())
-        if not self._player.play_alone(sound):
-            self._desk.notice("note", "There is no sound device here, so the recording cannot be heard.")
+        self.heard.emit(sound)
 
     def keep_it(self) -> None:
         """Make a take of it, or have it written down."""

@@ -1,0 +1,41 @@
+"""The real window in the hands of a test."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pytestqt.qtbot import QtBot
+
+from zweistimme.window.app import make_app
+from zweistimme.window.bridge import Desk, Notice
+from zweistimme.window.desk_view import DeskView
+from zweistimme.window.main_window import MainWindow
+
+
+def opened(qtbot: QtBot, folder: Path) -> MainWindow:
+    """The window with a project on the desk."""
+    make_app()
+    made = MainWindow()
+    qtbot.addWidget(made)
+    made.show()
+    made.open_project(folder)
+    made.activateWindow()
+    qtbot.waitUntil(made.isActiveWindow)
+    return made
+
+
+def view_of(window: MainWindow) -> DeskView:
+    """The project on the desk."""
+    assert window.view is not None
+    return window.view
+
+
+def notices_of(desk: Desk) -> list[str]:
+    """All that is said from now on."""
+    said: list[str] = []
+
+    def keep(notice: Notice) -> None:
+        said.append(notice.text)
+
+    desk.noticed.connect(keep)
+    return said
