@@ -226,3 +226,23 @@ def test_bad_input_is_refused() -> None:
         stretch_by_tempo(np.zeros((1, 100), np.float32), 9.0)
     with pytest.raises(ValueError, match="channels"):
         LoudnessMeter(6)
+
+
+def test_speech_is_found_alike_wherever_hours_of_levels_are_cut() -> None:
+    """Stretches of levels are looked at one by one; what lies over such a cut is one region."""
+    levels = np.full(150_000, -60.0) + np.random.default_rng(5).normal(0, 0.5, 150_000)
+    for start, end in ((100, 300), (59_900, 60_100), (119_950, 120_000), (149_000, 149_500)):
+        levels[start:end] = -25.0
+    found = speech_regions(levels)
+    assert [(round(a, 1), round(b, 1)) for a, b in found] == [
+        (1.0, 3.0), (599.0, 601.0), (1199.5, 1200.0), (1490.0, 1495.0),
+    ]  # fmt: skip
+    assert speech_regions(levels.astype(np.float32)) == found
+
+
+def test_levels_do_not_depend_on_how_many_spectra_are_held() -> None:
+    sound = speechlike(7.3)
+    whole = frame_levels_db(sound, RATE)
+    for first in (0, 511, 512, 513):
+        part = frame_levels_db(sound[first * 480 : (first + 40) * 480], RATE)
+        assert np.allclose(part[2:38], whole[first + 2 : first + 38], atol=1e-3)
