@@ -80,9 +80,9 @@ def speech_regions(
     if not len(levels_db):
         return []
     steps = [(over > settings.off_db, over > settings.on_db) for over in _over_floor(levels_db, hop_seconds, settings)]
-    runs = _runs(np.concatenate([active for active, _ in steps]))
+    stretches = runs(np.concatenate([active for active, _ in steps]))
     loud = np.concatenate([loud for _, loud in steps])
-    kept = [(int(a), int(b)) for a, b in runs if loud[a:b].any()]
+    kept = [(int(a), int(b)) for a, b in stretches if loud[a:b].any()]
     merged: list[list[int]] = []
     for start, end in kept:
         if merged and (start - merged[-1][1]) * hop_seconds < settings.least_pause:
@@ -97,7 +97,7 @@ def speech_regions(
     ]
 
 
-def _runs(active: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Ints:
+def runs(active: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Ints:
     """Start and end of each run of True, shape ``(runs, 2)``."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], active, [False])).astype(np.int8)))
     return np.asarray(edges.reshape(-1, 2), dtype=np.int64)
@@ -144,7 +144,7 @@ def clip_speech(samples: Mono, rate: int, *, threshold_db: float = 38.0, least_p
         return ClipSpeech(0, len(samples), ())
     active = np.flatnonzero(levels > levels.max() - threshold_db)
     start, end = max(0, int(active[0]) - 1), min(len(levels), int(active[-1]) + 2)
-    quiet = _runs(levels[start:end] <= levels.max() - threshold_db) + start
+    quiet = runs(levels[start:end] <= levels.max() - threshold_db) + start
     pauses = tuple(
         (int(a) * hop, int(b) * hop) for a, b in quiet if (b - a) * hop >= least_pause * rate and a > start and b < end
     )

@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, speech_regions
+from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, runs, speech_regions
 from zweistimme.sound.arrays import Sound, decibels
 
 _SILENT_DB: Final = -65.0
@@ -81,9 +81,10 @@ class SoundMeter:
         speaking = np.zeros(len(levels), dtype=bool)
         for start, end in regions:
             speaking[round(start / HOP_SECONDS) : round(end / HOP_SECONDS)] = True
-        loud = np.flatnonzero(levels > _SILENT_DB)
-        before, after = (loud[0], len(levels) - 1 - loud[-1]) if len(loud) else (len(levels), len(levels))
-        inner = np.diff(loud).max() - 1 if len(loud) > 1 else 0
+        silences = runs(levels <= _SILENT_DB).tolist()
+        before = sum(end for start, end in silences if start == 0)
+        after = sum(end - start for start, end in silences if end == len(levels))
+        inner = max((end - start for start, end in silences if start and end < len(levels)), default=0)
         both = self._together + self._apart
         return SoundFacts(
             float(decibels(self._peak)),
