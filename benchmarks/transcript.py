@@ -16,9 +16,10 @@ from benchmarks.programmes import SaidLine, generated
 from benchmarks.timing import Rows
 from zweistimme.demo.script import MEDIA, SOURCE, TRUTH, data_file
 from zweistimme.formats.prose import Prose, ProseLine
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.working import SoundReader
 from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.transcribe import align_script
 from zweistimme.stages.transcribe.found import FoundSpeech, found_speech
 from zweistimme.stages.work import Work, working_file
@@ -44,7 +45,7 @@ def transcript() -> Rows:
 def _rows(name: str, media: Path, lines: Sequence[SaidLine]) -> Rows:
     folder = tempfile.TemporaryDirectory()
     with folder, Document.create(Path(folder.name) / "p", Project(name, SOURCE)) as document:
-        bring_in(_work(document), media)
+        bring_in(_work(document), Intake(media))
         programme = document.project.programme
         assert programme is not None
         seconds = programme.sound.duration_us / 1e6

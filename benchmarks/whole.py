@@ -21,6 +21,7 @@ from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.mix import write_mix
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.transcribe import transcript_from_file
@@ -59,7 +60,7 @@ def mix() -> Rows:
                     lambda _share: None,
                 )
 
-            bring_in(work(), data_file(MEDIA), data_file(BED))
+            bring_in(work(), Intake(data_file(MEDIA), bed=data_file(BED)))
             transcript_from_file(work(), read_transcript(data_file(SCRIPT)), data_file(SCRIPT))
             for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
                 run_step(work(), step, "es-ES")
@@ -106,12 +107,13 @@ import json, sys, time
 from pathlib import Path
 from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Document
 with Document.create(Path(sys.argv[2]), Project("x", "en-GB")) as d:
     began = time.perf_counter()
     work = Work(d.project, d.clips, d.answers, d.cache, lambda l, e: d.apply(l, e) and None, lambda s: None)
-    bring_in(work, Path(sys.argv[1]))
+    bring_in(work, Intake(Path(sys.argv[1])))
     status = Path("/proc/self/status").read_text()
     peak = int(status.split("VmHWM:")[1].split()[0]) / 1024
     print(json.dumps([time.perf_counter() - began, peak]))

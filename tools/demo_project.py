@@ -11,6 +11,7 @@ from zweistimme.project.progress import Step
 from zweistimme.project.speakers import rename_speaker
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Document
@@ -35,7 +36,7 @@ def make_demo_project(folder: Path) -> None:
     for tag in TARGETS:
         project = add_version(project, tag)
     with Document.create(folder, project) as document:
-        bring_in(work_on(document), data_file(MEDIA), data_file(BED))
+        bring_in(work_on(document), Intake(data_file(MEDIA), bed=data_file(BED)))
         run_step(work_on(document), Step.TRANSCRIPT, TARGETS[0])
         for segment, line in zip(document.project.segments, LINES, strict=True):
             speaker = document.project.speakers[segment.speaker_id]

@@ -25,6 +25,7 @@ from zweistimme.project.times import RATE
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.handover.deliver import hand_over
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.pipeline import run_step
 from zweistimme.store.document import Document
 
@@ -157,7 +158,7 @@ def test_a_transcript_is_not_paid_for_again(tmp_path: Path) -> None:
     with running(Serving(terms=terms)) as address:
         connect(Connection("quay", Kind.SERVICE, address))
         with Document.create(tmp_path / "p", edits.add_version(Project("Kitchen", "en-GB"), "de-DE")) as document:
-            bring_in(work_on(document), sound)
+            bring_in(work_on(document), Intake(sound))
             use(document, "quay", Role.RECOGNISE)
             for _ in range(2):
                 said: list[str] = []
@@ -174,7 +175,7 @@ def test_a_recognition_that_hits_a_fault_is_tried_again(tmp_path: Path) -> None:
     with running(Serving(faults=Faults({"busy": 0.4}, seed=3, retry_after_s=0))) as address:
         connect(Connection("quay", Kind.SERVICE, address))
         with Document.create(tmp_path / "p", edits.add_version(Project("Kitchen", "en-GB"), "de-DE")) as document:
-            bring_in(work_on(document), sound)
+            bring_in(work_on(document), Intake(sound))
             use(document, "quay", Role.RECOGNISE)
             run_step(work_on(document), Step.TRANSCRIPT, "de-DE")
             assert document.project.segments

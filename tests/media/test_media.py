@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -12,16 +14,19 @@ import soundfile
 from helpers import speechlike, write_sound
 from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.media.atomic import written_whole
-from zweistimme.media.decode import DecodeNotes, SoundReader, decoded_blocks, working_copy
+from zweistimme.media.coded_picture import picture_checksum
+from zweistimme.media.containers import MKV, MP4, plan_copy
+from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.media.encode import write_wav
 from zweistimme.media.microphone import FileMicrophone
-from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, mux_copy
+from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
 from zweistimme.media.peaks import file_peaks, peaks_of
 from zweistimme.media.picture import PictureReader
-from zweistimme.media.probe import file_identity, probe
+from zweistimme.media.probe import file_checksum, probe, quick_identity, same_file
+from zweistimme.media.working import SoundReader, working_copy
 from zweistimme.project.errors import MediaError
+from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
-from zweistimme.stages.handover.manifest import picture_checksum
 
 
 def decoded(path: Path) -> tuple[np.ndarray, list[str]]:
@@ -48,7 +53,7 @@ def test_kinds_of_files_and_rates_are_said(tmp_path: Path, name: str) -> None:
 def test_six_channels_are_mixed_down_and_said(tmp_path: Path) -> None:
     sound, notes = decoded(write_sound(tmp_path / "a.wav", 1.0, channels=6))
     assert sound.shape[0] == 2
-    assert "6 channels are mixed down to stereo." in notes
+    assert "6 channels are mixed down to stereo (ITU-R BS.775)." in notes
 
 
 def test_sound_that_starts_late_is_kept_in_step(tmp_path: Path) -> None:
@@ -131,8 +136,8 @@ def test_a_wav_that_is_cut_off_is_used_as_far_as_it_goes(tmp_path: Path) -> None
 def test_working_copy_reads_anywhere(tmp_path: Path) -> None:
     source = write_sound(tmp_path / "a.wav", 3.0)
     told: list[float] = []
-    count, channels, _ = working_copy(source, tmp_path / "copy.flac", told.append)
-    assert (count, channels) == (3 * RATE, 1)
+    copy = working_copy(probe(source), SoundPick(), tmp_path / "copy.flac", told.append)
+    assert (copy.samples, copy.channels, copy.checksum) == (3 * RATE, 1, file_checksum(source))
     assert told[-1] == 1.0
     truth = soundfile.read(source, dtype="float32")[0]
     with SoundReader(tmp_path / "copy.flac") as reader:
@@ -144,7 +149,7 @@ def test_working_copy_reads_anywhere(tmp_path: Path) -> None:
 
 def test_peaks_are_made_once(tmp_path: Path) -> None:
     source = write_sound(tmp_path / "a.wav", 2.0)
-    working_copy(source, tmp_path / "copy.flac", lambda _share: None)
+    working_copy(probe(source), SoundPick(), tmp_path / "copy.flac", lambda _share: None)
     first = file_peaks(tmp_path / "copy.flac", tmp_path / "peaks.npy", lambda _share: None)
     (tmp_path / "copy.flac").unlink()
     assert np.array_equal(first, file_peaks(tmp_path / "copy.flac", tmp_path / "peaks.npy", lambda _share: None))
@@ -198,13 +203,16 @@ def test_tracks_are_added_and_the_picture_is_untouched(tmp_path: Path, ending: s
     write_wav(dub, iter([np.stack([speechlike(85.0)] * 2)]), 2, 85 * RATE)
     cues = ((1_000_000, 2_500_000, "Guten Morgen.\nBis morgen."), (3_000_000, 4_000_000, "Größe – ja"))
     target = tmp_path / f"out{ending}"
-    mux_copy(
+    plan = replace(plan_copy(data_file(MEDIA)), container=MP4 if ending == ".mp4" else MKV)
+    coded = mux_copy(
         data_file(MEDIA),
         target,
+        plan,
         [SoundTrackOut(dub, "de-DE", "Deutsch", default=True), SoundTrackOut(dub, "es-ES", "Español")],
         [CaptionTrackOut(cues, "de-DE", "Deutsch")],
-        "en-GB",
+        Original(1, "en-GB"),
     )
+    assert coded == picture_checksum(data_file(MEDIA))
     assert picture_checksum(target) == picture_checksum(data_file(MEDIA))
     tracks = probe(target).tracks
     assert [track.kind for track in tracks] == ["video", "audio", "audio", "audio", "subtitle"]
@@ -221,9 +229,19 @@ def test_tracks_are_added_and_the_picture_is_untouched(tmp_path: Path, ending: s
     assert [text.decode().rstrip("\0") for text in texts] == [cue[2] for cue in cues]
 
 
-def test_identity_changes_with_the_contents(tmp_path: Path) -> None:
+def test_a_file_is_known_by_all_that_is_in_it(tmp_path: Path) -> None:
     path = tmp_path / "big"
-    path.write_bytes(b"a" * 3_000_000)
-    first = file_identity(path)
-    path.write_bytes(b"a" * 2_999_999 + b"b")
-    assert file_identity(path) != first
+    path.write_bytes(b"a" * 5_000_000)
+    old, whole = quick_identity(path), file_checksum(path)
+    assert same_file(path, 5_000_000, old)
+    path.write_bytes(b"a" * 2_500_000 + b"b" + b"a" * 2_499_999)
+    assert not same_file(path, 5_000_000, whole)
+    assert same_file(path, 5_000_000, old)  # how projects told files apart before
+    assert not same_file(tmp_path / "gone", 5_000_000, whole)
+
+
+def test_devices_and_pipes_are_no_files(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe")
+    for path in (tmp_path / "pipe", Path("/dev/zero")):
+        with pytest.raises(MediaError, match="a device or a pipe"):
+            probe(path)

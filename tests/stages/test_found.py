@@ -17,6 +17,7 @@ from zweistimme.project.model import Project
 from zweistimme.project.times import overlap_us
 from zweistimme.project.transcript import delete_segments, set_segment_text
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.transcribe import align_script, find_speech, kept_regions, realign
 from zweistimme.store.document import Document
 
@@ -142,7 +143,7 @@ def test_silence_has_no_speakers(tmp_path: Path) -> None:
 
     soundfile.write(tmp_path / "quiet.wav", 1e-4 * np.random.default_rng(0).standard_normal(48_000 * 5), 48_000)
     with Document.create(tmp_path / "p", Project("x", "en-GB")) as document:
-        bring_in(work_on(document), tmp_path / "quiet.wav")
+        bring_in(work_on(document), Intake(tmp_path / "quiet.wav"))
         with pytest.raises(EditError, match="No speech was found"):
             find_speech(work_on(document))
 

@@ -12,7 +12,9 @@ from zweistimme.formats.prose import read_prose
 from zweistimme.formats.transcripts import read_transcript, written_transcript
 from zweistimme.project.model import Project
 from zweistimme.project.words import spoken_words
+from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.transcribe import align_script, find_speech, transcript_from_file
 from zweistimme.store.document import Document
 
@@ -30,7 +32,7 @@ def brought_in(tmp_path: Path, voices: tuple[str, str], tag: str = "de-DE") -> t
     lines = [(voices[k % 2], text) for k, text in enumerate(LINES)]
     said: list[str] = []
     document = Document.create(tmp_path / "project", Project("Wetter", tag))
-    bring_in(work_on(document, said), spoken_programme(tmp_path / "report.wav", lines, "de-DE"))
+    bring_in(work_on(document, said), Intake(spoken_programme(tmp_path / "report.wav", lines, "de-DE")))
     return document, said
 
 
@@ -60,7 +62,8 @@ def test_fewer_people_than_were_said_to_speak_are_told(tmp_path: Path) -> None:
 
 def test_another_language_than_was_said_is_heard(tmp_path: Path) -> None:
     document, said = brought_in(tmp_path, ("hale", "edda"), "en-GB")
-    document.close()
+    with document:
+        listen(work_on(document, said))
     assert said == [
         "The speech sounds like German (Germany), not English (United Kingdom). Check the language of the programme."
     ]

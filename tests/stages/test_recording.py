@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from demo_project import work_on
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Segment, TakeKind
 from zweistimme.project.parts import find_segment

@@ -24,12 +24,14 @@ from zweistimme.project.model import MixSettings, Project, Style, TakeKind
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.sound.loudness import measure
+from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions, statistics
 from zweistimme.stages.caption.layout import captions_of
 from zweistimme.stages.caption.timed import settled
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.handover import MANIFEST, hand_over
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.mix import write_mix
 from zweistimme.stages.pipeline import next_step, run_step
 from zweistimme.stages.transcribe import transcript_from_file
@@ -45,7 +47,7 @@ def blank(tmp_path: Path):  # type: ignore[no-untyped-def]
     """A project with a 20-second programme and one version, nothing else."""
     media = write_sound(tmp_path / "programme.wav", 20.0)
     with Document.create(tmp_path / "p", edits.add_version(Project("Blank", "en-GB"), "de-DE")) as document:
-        bring_in(work_on(document), media)
+        bring_in(work_on(document), Intake(media))
         yield document
 
 
@@ -54,7 +56,8 @@ def test_bringing_in_says_what_will_hurt(tmp_path: Path) -> None:
     silent = tmp_path / "silent.wav"
     soundfile.write(silent, np.zeros(RATE), 44_100)
     with Document.create(tmp_path / "p", Project("x", "en-GB")) as document:
-        bring_in(work_on(document, said), silent)
+        bring_in(work_on(document, said), Intake(silent))
+        listen(work_on(document, said))
         assert document.project.programme is not None
         assert document.project.programme.notes == tuple(said)
     assert any("silent all through" in text for text in said)
@@ -65,7 +68,7 @@ def test_a_bed_of_another_length_is_said(tmp_path: Path) -> None:
     said: list[str] = []
     media, bed = write_sound(tmp_path / "a.wav", 5.0), write_sound(tmp_path / "b.wav", 3.0)
     with Document.create(tmp_path / "p", Project("x", "en-GB")) as document:
-        bring_in(work_on(document, said), media, bed)
+        bring_in(work_on(document, said), Intake(media, bed=bed))
     assert "The bed lasts 0:03.0, the programme 0:05.0." in said
 
 

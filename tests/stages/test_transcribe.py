@@ -27,6 +27,7 @@ from zweistimme.project.progress import Step
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.estimate import estimated
 from zweistimme.stages.fit.slot import slot_us
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.transcribe import transcribe
 from zweistimme.stages.translate import batched, items_of
 from zweistimme.store.document import Document
@@ -72,7 +73,7 @@ HEARD = Recognition(
 @pytest.fixture
 def document(tmp_path: Path):  # type: ignore[no-untyped-def]
     with Document.create(tmp_path / "p", Project("Kitchen", "en-GB")) as made:
-        bring_in(work_on(made), write_sound(tmp_path / "kitchen.wav", 4.0))
+        bring_in(work_on(made), Intake(write_sound(tmp_path / "kitchen.wav", 4.0)))
         yield made
 
 

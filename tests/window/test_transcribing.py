@@ -227,9 +227,10 @@ def test_a_minute_is_transcribed_and_corrected_with_the_keyboard_alone(qtbot: Qt
     make_app()
     from demo_project import work_on
     from zweistimme.stages.bring_in import bring_in
+    from zweistimme.stages.intake import Intake
 
     with Document.create(tmp_path / "p", add_version(Project(TITLE, "en-GB"), TARGETS[0])) as document:
-        bring_in(work_on(document), data_file(MEDIA))
+        bring_in(work_on(document), Intake(data_file(MEDIA)))
     window = opened(qtbot, tmp_path / "p")
     view = view_of(window)
     desk, score = view.desk, view.score
@@ -560,9 +561,10 @@ def test_without_a_transcript_the_score_offers_the_ways_to_one(qtbot: QtBot, tmp
     make_app()
     from demo_project import work_on
     from zweistimme.stages.bring_in import bring_in
+    from zweistimme.stages.intake import Intake
 
     with Document.create(tmp_path / "p", add_version(Project(TITLE, "en-GB"), TARGETS[0])) as document:
-        bring_in(work_on(document), data_file(MEDIA))
+        bring_in(work_on(document), Intake(data_file(MEDIA)))
     window = opened(qtbot, tmp_path / "p")
     view = view_of(window)
     assert view.beginnings.isVisible()

@@ -18,6 +18,7 @@ from helpers import project_with, write_sound
 from zweistimme.project import edits, transcript
 from zweistimme.project.model import Style
 from zweistimme.project.progress import Step, progress
+from zweistimme.stages.intake import Intake
 from zweistimme.store.document import Document
 from zweistimme.window.actions import ACTIONS, bind, tip
 from zweistimme.window.app import make_app
@@ -437,6 +438,7 @@ def test_a_new_project_asks_what_it_needs(qtbot: QtBot, tmp_path: Path) -> None:
     make_app()
     media = write_sound(tmp_path / "a.wav", 3.0)
     dialog = NewProjectDialog(media)
+    assert "sound alone" in dialog.intake.facts.text()
     qtbot.addWidget(dialog)
     dialog.targets.setText("german please")
     dialog._check()
@@ -456,7 +458,7 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     qtbot.addWidget(window)
     window.show()
     media = write_sound(tmp_path / "a.wav", 6.0)
-    window.make_project(NewProject(media, tmp_path / "p", "en-GB", ("fr-FR",), Style.PHRASE_SYNC, None))
+    window.make_project(NewProject(tmp_path / "p", "en-GB", ("fr-FR",), Style.PHRASE_SYNC, Intake(media)))
     view = view_of(window)
     wait_for_job(qtbot, view.desk)
     with_lines = project_with([(1.0, 2.0, "Hello")], tag="fr-FR")

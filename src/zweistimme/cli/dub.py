@@ -9,16 +9,27 @@ import typer
 
 from zweistimme.cli.desk import out, run
 from zweistimme.cli.engine_commands import use_engines
-from zweistimme.cli.options import EngineOption, PreferOption, StyleOption, engine_choices, pairs
+from zweistimme.cli.intake_commands import intake_from
+from zweistimme.cli.options import (
+    BedSoundOption,
+    EngineOption,
+    PreferOption,
+    RestOption,
+    SoundOption,
+    StyleOption,
+    engine_choices,
+    pairs,
+)
 from zweistimme.cli.steps import run_for, run_transcribe
 from zweistimme.cli.transcript_commands import run_given
 from zweistimme.formats.captions import read_captions
-from zweistimme.media.probe import file_identity, probe, title_from
+from zweistimme.media.probe import probe, same_file, title_from
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import Step, progress
+from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
@@ -33,7 +44,10 @@ def dub(
     source: str = typer.Option(..., "--from", help="Its language, such as en-GB.", metavar="TAG"),
     to: list[str] = typer.Option(..., "--to", help="A target language; may be repeated.", metavar="TAG"),
     out_folder: Path = typer.Option(..., "--out", help="Where the hand-over goes.", metavar="DIR"),
+    sound: str = SoundOption,
     bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
+    bed_sound: str = BedSoundOption,
+    rest_as_bed: bool = RestOption,
     captions: Path | None = typer.Option(
         None, help="Its transcript with times instead of recognition: captions, CTM, CSV, our JSON.", metavar="FILE"
     ),
@@ -64,7 +78,9 @@ def dub(
                 document.apply(f"Add {tag}", partial(add_version, tag=tag, style=style, preference=prefer))
         use_engines(document, choices)
         if document.project.programme is None:
-            run(document, "Bring in", bring_in, media, bed)
+            intake = intake_from(media, source_tag, sound, bed, bed_sound, rest_as_bed=rest_as_bed)
+            run(document, "Bring in", bring_in, intake)
+            run(document, "Listen", listen, language=False)
         if not document.project.segments:
             _transcript(document, captions, script)
         for tag in tags:
@@ -84,7 +100,8 @@ def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document
     except NeverFinished:
         return Document.create(folder, begun)
     programme = document.project.programme
-    if document.project.source_tag != source_tag or (programme and programme.sound.checksum != file_identity(media)):
+    track = programme.sound if programme else None
+    if document.project.source_tag != source_tag or (track and not same_file(media, track.size_bytes, track.checksum)):
         document.close()
         raise StoreError(f"{folder} holds a project of another programme or language. Choose another with --project.")
     return document

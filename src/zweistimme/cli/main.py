@@ -14,7 +14,14 @@ from pathlib import Path
 import typer
 
 from zweistimme import __version__
-from zweistimme.cli import engine_commands, project_commands, sound_commands, step_commands, transcript_commands
+from zweistimme.cli import (
+    engine_commands,
+    intake_commands,
+    project_commands,
+    sound_commands,
+    step_commands,
+    transcript_commands,
+)
 from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
 from zweistimme.project.errors import Cancelled, MissingVoices, ZweistimmeError
@@ -32,6 +39,7 @@ app = typer.Typer(
 )
 app.command()(dub)
 project_commands.register(app)
+intake_commands.register(app)
 transcript_commands.register(app)
 step_commands.register(app)
 sound_commands.register(app)

@@ -18,6 +18,19 @@ ProjectArgument = typer.Argument(..., help="The project folder.", metavar="PROJE
 ToOption = typer.Option(
     [], "--to", help="Only this version (a language tag); may be repeated. Default: all.", metavar="TAG"
 )
+SoundOption = typer.Option(
+    "",
+    "--sound",
+    help="Which of its sound is the dialogue: a track (2), two of one channel (5+6), a track's channels (1:FC). "
+    "Default: where speech is heard.",
+    metavar="SOUND",
+)
+BedSoundOption = typer.Option(
+    "", "--bed-sound", help="Which sound of the bed's file, or of the programme's, is the bed.", metavar="SOUND"
+)
+RestOption = typer.Option(
+    False, "--rest-as-bed", help="The channels of the track that are not the dialogue are the bed."
+)
 StyleOption = typer.Option(Style.PHRASE_SYNC, "--style", help="How closely the dub follows the original.")
 EngineOption = typer.Option(
     [],

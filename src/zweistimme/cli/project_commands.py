@@ -12,21 +12,26 @@ from rich.table import Table
 
 from zweistimme.cli.desk import opened_project, out, run
 from zweistimme.cli.engine_commands import use_engines
+from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
+    BedSoundOption,
     EngineOption,
     PreferOption,
     ProjectArgument,
+    RestOption,
+    SoundOption,
     StyleOption,
     ToOption,
     chosen_tags,
     engine_choices,
 )
-from zweistimme.media.probe import probe, title_from
+from zweistimme.media.probe import title_from
 from zweistimme.project.edits import add_version, set_mix
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import progress
 from zweistimme.project.times import SECOND_US, samples_to_us
+from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit as fit_stage
 from zweistimme.stages.handover import hand_over
@@ -46,7 +51,10 @@ def new(
     media: Path = typer.Argument(..., help="The programme: a video or sound file."),
     source: str = typer.Option(..., "--from", help="Its language, such as en-GB.", metavar="TAG"),
     to: list[str] = typer.Option([], "--to", help="A target language; may be repeated.", metavar="TAG"),
+    sound: str = SoundOption,
     bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
+    bed_sound: str = BedSoundOption,
+    rest_as_bed: bool = RestOption,
     title: str = typer.Option("", help="The programme's title; default: from the file name."),
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
@@ -56,12 +64,12 @@ def new(
     begun = Project(title or title_from(media), language_tag(source))
     for tag in dict.fromkeys(to):
         begun = add_version(begun, tag, style, prefer)
-    for file in filter(None, (media, bed)):
-        probe(file)
+    intake = intake_from(media, source, sound, bed, bed_sound, rest_as_bed=rest_as_bed)
     choices = engine_choices(engines)
     with Document.create(project, begun) as document:
         use_engines(document, choices)
-        run(document, "Bring in", bring_in, media, bed)
+        run(document, "Bring in", bring_in, intake)
+        run(document, "Listen", listen, language=False)
     out.print(f"{project} is ready. Next: zweistimme transcribe {project}", markup=False)
 
 

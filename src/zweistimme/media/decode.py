@@ -6,18 +6,20 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Final
 
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.atomic import written_whole
-from zweistimme.media.probe import MediaInfo, opened, probe
+from zweistimme.media.align import Aligner, ClockNote
+from zweistimme.media.clock import StampClock, may_jump
+from zweistimme.media.downmix import Matrix, downmix, may_exceed
+from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
+from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE, clock, samples_to_us
 
 if TYPE_CHECKING:
-    from av import AudioFrame, AudioResampler
     from av.container import InputContainer
 
 Sound = npt.NDArray[np.float32]
@@ -25,111 +27,275 @@ Report = Callable[[float], None]
 """Told how far a job is, 0..1; may raise Cancelled."""
 
 BLOCK = RATE
-_GAP_SECONDS = 0.04
+_BATCH_S: Final = 0.25
+_FULL_SCALE: Final = {np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31, np.dtype(np.int64): 2.0**63}
+_NAMED_PLACES: Final = 5
 
 
 @dataclass(slots=True)
 class DecodeNotes:
-    """What a person should know of a decoded file."""
+    """What a person should know of a decoded file: sentences, and every place where its clock was mended."""
 
     notes: list[str] = field(default_factory=list)
+    places: list[ClockNote] = field(default_factory=list)
 
 
-class _Aligner:
-    """Keeps decoded sound in step with its time stamps: silence for gaps, nothing for what lies before zero."""
+def decoded_blocks(
+    path: Path, notes: DecodeNotes, pick: SoundPick | None = None, info: MediaInfo | None = None
+) -> Iterator[Sound]:
+    """What *pick* says of a file's sound at 48 kHz, mono or stereo, in blocks of a second; shape ``(channels, n)``.
 
-    def __init__(self, info: MediaInfo, origin: Fraction, notes: DecodeNotes) -> None:
-        import av
-
-        self._layout = "mono" if info.channels == 1 else "stereo"
-        self._resampler: AudioResampler = av.AudioResampler("fltp", self._layout, RATE)
-        self._channels = 1 if info.channels == 1 else 2
-        self._origin = origin
-        self._expected: Fraction | None = None
-        self._notes = notes
-
-    def sound_of(self, frame: AudioFrame) -> Iterator[Sound]:
-        seconds = self._seconds(frame)
-        ahead = seconds - (self._expected if self._expected is not None else 0)
-        if self._expected is None and ahead < 0:
-            frame_sound = np.concatenate([*self._plain(frame)] or [np.zeros((self._channels, 0), np.float32)], axis=1)
-            yield frame_sound[:, min(round(-ahead * RATE), frame_sound.shape[1]) :]
-        else:
-            if ahead > _GAP_SECONDS or (self._expected is None and ahead > 0):
-                yield from self._gap(ahead, seconds)
-            yield from self._plain(frame)
-        self._expected = max(seconds, Fraction(0)) if self._expected is None and ahead >= 0 else seconds
-        self._expected += Fraction(frame.samples, frame.sample_rate)
-
-    def _seconds(self, frame: AudioFrame) -> Fraction:
-        if frame.pts is None or frame.time_base is None:
-            return self._expected if self._expected is not None else Fraction(0)
-        return frame.pts * frame.time_base - self._origin
-
-    def _gap(self, ahead: Fraction, seconds: Fraction) -> Iterator[Sound]:
-        import av
-
-        yield from self.flush()
-        self._resampler = av.AudioResampler("fltp", self._layout, RATE)
-        if self._expected is not None:
-            where = clock(round((seconds - ahead) * 1_000_000))
-            self._notes.notes.append(f"The sound has a hole of {float(ahead):.2f} s at {where}; it is kept as silence.")
-        left = round(ahead * RATE)
-        while left > 0:
-            yield np.zeros((self._channels, min(left, BLOCK)), dtype=np.float32)
-            left -= BLOCK
-
-    def _plain(self, frame: AudioFrame) -> Iterator[Sound]:
-        for part in self._resampler.resample(frame):
-            yield np.asarray(part.to_ndarray(), dtype=np.float32)
-
-    def flush(self) -> Iterator[Sound]:
-        for part in self._resampler.resample(None):
-            yield np.asarray(part.to_ndarray(), dtype=np.float32)
-
-
-def decoded_blocks(path: Path, notes: DecodeNotes) -> Iterator[Sound]:
-    """Sound of the first sound track at 48 kHz, mono or stereo, in blocks of a second; shape ``(channels, n)``.
-
-    Position 0 is the beginning of the file's own clock. What is converted or missing is said in *notes*.
+    Position 0 is the beginning of the file's own clock. What is converted or missing is said in *notes*. Values
+    may go beyond full scale where channels are mixed down, or the file's own do.
     """
-    info = probe(path)
-    _note_conversion(info, notes)
-    with opened(path) as container:
-        origin = Fraction(container.start_time or 0, 1_000_000)
-        aligner = _Aligner(info, origin, notes)
-        waiting: list[Sound] = []
-        total = 0
-        for sound in _all_sound(container, aligner, notes):
-            waiting.append(sound)
-            if sum(part.shape[1] for part in waiting) >= BLOCK:
-                block = np.concatenate(waiting, axis=1)
-                waiting = [block[:, BLOCK:]]
-                total += BLOCK
-                yield block[:, :BLOCK]
-        rest = np.concatenate(waiting, axis=1) if waiting else np.zeros((1, 0), dtype=np.float32)
-        total += rest.shape[1]
-        if rest.shape[1]:
-            yield rest
+    info, pick = info or probe(path), pick or SoundPick()
+    tracks = picked_tracks(info, pick)
+    lanes = [_track_blocks(info, track, pick.channels, notes if not place else DecodeNotes(), tracks)
+             for place, track in enumerate(tracks)]  # fmt: skip
+    total = 0
+    for block in lanes[0] if len(lanes) == 1 else _side_by_side(lanes):
+        total += block.shape[1]
+        yield block
     _note_length(info, total, notes)
 
 
-def _all_sound(container: InputContainer, aligner: _Aligner, notes: DecodeNotes) -> Iterator[Sound]:
+def picked_tracks(info: MediaInfo, pick: SoundPick) -> list[TrackInfo]:
+    """The tracks a pick means; MediaError where the file has no such track, or several are not of one channel."""
+    sounds = info.sounds
+    for number in pick.tracks:
+        if not 1 <= number <= len(sounds):
+            have = "one sound track" if len(sounds) == 1 else f"{len(sounds)} sound tracks"
+            raise MediaError(f"{info.path} has {have}; there is no track {number}.")
+    tracks = [sounds[number - 1] for number in pick.tracks]
+    if len(tracks) > 1 and any(len(track.channels) > 1 for track in tracks):
+        raise MediaError("Only tracks of one channel each can be put together. Choose one track.")
+    return tracks
+
+
+def channels_of(info: MediaInfo, pick: SoundPick) -> int:
+    """How many channels the sound that is picked comes out with."""
+    tracks = picked_tracks(info, pick)
+    return 2 if len(tracks) > 1 else len(downmix(tracks[0].channels, pick.channels))
+
+
+def _side_by_side(lanes: list[Iterator[Sound]]) -> Iterator[Sound]:
+    """Tracks of one channel as two: left and right, or more of them on both sides."""
+    share = 1.0 if len(lanes) == 2 else 0.5**0.5
+    while parts := [block for block in (next(lane, None) for lane in lanes) if block is not None]:
+        out = np.zeros((2, max(part.shape[1] for part in parts)), dtype=np.float32)
+        if len(lanes) == 2 and len(parts) == 2:
+            for side, part in enumerate(parts):
+                out[side, : part.shape[1]] = part[0]
+        else:
+            for part in parts:
+                out[:, : part.shape[1]] += np.float32(share) * part[0]
+        yield out
+
+
+def _track_blocks(
+    info: MediaInfo, track: TrackInfo, channels: str, notes: DecodeNotes, tracks: list[TrackInfo]
+) -> Iterator[Sound]:
+    """One track, mixed down and at 48 kHz, cut into blocks."""
+    _note_conversion(info, track, channels, notes, tracks)
+    waiting: list[Sound] = []
+    held = 0
+    with opened(info.path) as container:
+        for sound in _converted(_in_step(container, info, track, notes), track, channels):
+            waiting.append(sound)
+            held += sound.shape[1]
+            if held >= BLOCK:
+                whole = np.concatenate(waiting, axis=1)
+                cut = held - held % BLOCK
+                for start in range(0, cut, BLOCK):
+                    yield whole[:, start : start + BLOCK]
+                waiting, held = [whole[:, cut:]], held - cut
+    if held:
+        yield np.concatenate(waiting, axis=1)
+
+
+def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes: DecodeNotes) -> Iterator[Part]:
+    """The track's sound at its own rate and channels, as much as its clock says."""
+    stream = container.streams[track.index]
+    mended = StampClock(info.origin, may_jump(container))
+    aligner: Aligner | None = None
+    for frame, shift in _frames(container, stream, mended, notes):
+        sound = as_floats(frame)
+        if aligner is not None and aligner.rate != frame.sample_rate:
+            yield from _parts(aligner.finish(), aligner.rate, track.channels)
+            notes.places += aligner.notes
+            notes.notes.append(f"The sound changes from {aligner.rate:,} to {frame.sample_rate:,} Hz on the way.")
+            aligner = Aligner(frame.sample_rate, frame.time_base, at_s=aligner.position_s)
+        if aligner is None:
+            aligner = Aligner(frame.sample_rate, frame.time_base)
+        names = tuple(channel.name for channel in frame.layout.channels)
+        stamp = None if frame.pts is None or frame.time_base is None else frame.pts * frame.time_base + shift
+        yield from _parts(aligner.feed(stamp, sound), aligner.rate, names)
+    if aligner is not None:
+        yield from _parts(aligner.finish(), aligner.rate, track.channels)
+        notes.places += aligner.notes
+    _note_clock(mended, notes)
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """Sound as it was decoded, shape ``(channels, n)``, with its rate and the names of its channels."""
+
+    sound: Sound
+    rate: int
+    names: tuple[str, ...]
+
+
+def _parts(sounds: Iterator[Sound], rate: int, names: tuple[str, ...]) -> Iterator[Part]:
+    for sound in sounds:
+        yield Part(sound, rate, names if len(names) == len(sound) else ("FC", *["NONE"] * (len(sound) - 1)))
+
+
+def _frames(
+    container: InputContainer, stream: Any, mended: StampClock, notes: DecodeNotes
+) -> Iterator[tuple[Any, Fraction]]:
+    """Decoded frames, each with what its stamp must be moved by. Other tracks are watched, for their stamps alone."""
     import av
 
+    shift = -mended.origin
     try:
-        for frame in container.decode(container.streams.audio[0]):
-            yield from aligner.sound_of(frame)
+        for packet in container.demux():
+            base = packet.time_base
+            if packet.dts is not None and base is not None and packet.stream.type in ("audio", "video"):
+                moved = mended.shift(packet.stream_index, packet.dts * base, (packet.duration or 0) * base)
+                shift = moved if packet.stream_index == stream.index else shift
+            if packet.stream_index == stream.index:
+                for frame in packet.decode():
+                    yield frame, shift
     except av.FFmpegError as error:
         notes.notes.append(f"The file is damaged: decoding stopped with “{error.strerror}”. What came before is used.")
-    yield from aligner.flush()
 
 
-def _note_conversion(info: MediaInfo, notes: DecodeNotes) -> None:
-    if info.rate != RATE:
-        notes.notes.append(f"Sound at {info.rate:,} Hz is converted to {RATE:,} Hz.")
-    if info.channels > 2:
-        notes.notes.append(f"{info.channels} channels are mixed down to stereo.")
+def as_floats(frame: Any) -> Sound:
+    """The samples of a decoded frame, shape ``(channels, n)``, full scale at ±1."""
+    array = frame.to_ndarray()
+    if not frame.format.is_planar:
+        array = array.reshape(-1, len(frame.layout.channels)).T
+    if array.dtype == np.uint8:
+        return (array.astype(np.float32) - 128.0) / np.float32(128.0)
+    scale = _FULL_SCALE.get(array.dtype)
+    sound = array.astype(np.float32) if scale is None else (array / np.float64(scale)).astype(np.float32)
+    return np.nan_to_num(sound, copy=False, nan=0.0, posinf=1.0, neginf=-1.0)
+
+
+def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterator[Sound]:
+    """Parts mixed down and at 48 kHz, a quarter of a second or more at a time."""
+    wanted = downmix(track.channels, channels)
+    resampler: _Resampler | None = None
+    for batch in _batches(parts):
+        sound = _mixed(batch, wanted, track, channels)
+        if resampler is None or resampler.rate != batch.rate:
+            if resampler is not None:
+                yield resampler.feed(np.zeros((len(wanted), 0), np.float32), last=True)
+            resampler = _Resampler(batch.rate, len(wanted))
+        yield resampler.feed(sound)
+    if resampler is not None:
+        yield resampler.feed(np.zeros((len(wanted), 0), np.float32), last=True)
+
+
+def _batches(parts: Iterator[Part]) -> Iterator[Part]:
+    held: list[Part] = []
+    for part in parts:
+        if held and ((part.rate, part.names) != (held[0].rate, held[0].names) or _seconds(held) >= _BATCH_S):
+            yield Part(np.concatenate([one.sound for one in held], axis=1), held[0].rate, held[0].names)
+            held = []
+        held.append(part)
+    if held:
+        yield Part(np.concatenate([one.sound for one in held], axis=1), held[0].rate, held[0].names)
+
+
+def _seconds(parts: list[Part]) -> float:
+    return sum(part.sound.shape[1] for part in parts) / parts[0].rate
+
+
+def _mixed(batch: Part, wanted: Matrix, track: TrackInfo, channels: str) -> Sound:
+    """A batch with the channels that are wanted, also where the file changes its channels on the way."""
+    matrix = wanted
+    if len(batch.sound) != wanted.shape[1]:
+        matrix = downmix(batch.names, channels if set(channels.strip("-").split("+")) <= set(batch.names) else "")
+    if matrix.shape[0] == matrix.shape[1] and np.array_equal(matrix, np.eye(len(matrix), dtype=np.float32)):
+        mixed = batch.sound
+    else:
+        mixed = matrix @ batch.sound
+    if len(mixed) == len(wanted):
+        return mixed
+    return np.repeat(mixed, 2, axis=0) if len(mixed) == 1 else mixed.mean(axis=0, keepdims=True)
+
+
+class _Resampler:
+    """A stream from one rate to 48 kHz whose positions are kept to the sample; nothing is done where it is that."""
+
+    def __init__(self, rate: int, channels: int) -> None:
+        self.rate = rate
+        self._channels = channels
+        self._stream: Any = None
+        if rate != RATE:
+            import soxr
+
+            self._stream = soxr.ResampleStream(rate, RATE, channels, dtype="float32", quality="HQ")
+
+    def feed(self, sound: Sound, *, last: bool = False) -> Sound:
+        if self._stream is None:
+            return sound
+        out = self._stream.resample_chunk(np.ascontiguousarray(sound.T), last=last)
+        return np.ascontiguousarray(out.reshape(-1, self._channels).T)
+
+
+def _note_conversion(
+    info: MediaInfo, track: TrackInfo, channels: str, notes: DecodeNotes, tracks: list[TrackInfo]
+) -> None:
+    if len(tracks) > 1:
+        numbers = " and ".join(str(one.number) for one in tracks)
+        notes.notes.append(
+            f"Sound tracks {numbers} are put together{' as left and right' if len(tracks) == 2 else ''}."
+        )
+    elif len(info.sounds) > 1:
+        language = f", {track.language}" if track.language else ""
+        notes.notes.append(
+            f"Of its {len(info.sounds)} sound tracks, number {track.number} ({track.codec}{language}) is used."
+        )
+    if track.rate != RATE:
+        notes.notes.append(f"Sound at {track.rate:,} Hz is converted to {RATE:,} Hz.")
+    if channels:
+        notes.notes.append(f"Of its {len(track.channels)} channels, {_named(track, channels)} is used.")
+    elif len(track.channels) > 2:
+        notes.notes.append(f"{len(track.channels)} channels are mixed down to stereo (ITU-R BS.775).")
+
+
+def _named(track: TrackInfo, channels: str) -> str:
+    return f"all but {channels[1:]}" if channels.startswith("-") else channels
+
+
+def _note_clock(mended: StampClock, notes: DecodeNotes) -> None:
+    """Say every place where stamps and sound did not agree, the first few by name."""
+    for place, _ in mended.breaks[:_NAMED_PLACES]:
+        where = clock(round(place * 1_000_000))
+        notes.notes.append(f"The file's clock begins anew at {where}; what follows is put right behind.")
+    late = [note for note in notes.places if note.kind == "late"]
+    notes.notes += [
+        f"The sound begins {note.amount_us / 1e6:.2f} s after the file's clock; that is kept." for note in late
+    ]
+    for kind, one, many, done in (
+        ("hole", "a hole", "holes", "kept as silence"),
+        ("overlap", "an overlap", "overlaps", "what was there twice is left out"),
+        ("drift", "a drift against the clock", "drifts against the clock", "evened out"),
+    ):
+        places = [note for note in notes.places if note.kind == kind]
+        if not places:
+            continue
+        shown = ", ".join(f"{clock(note.at_us)} ({note.amount_us / 1e6:.3f} s)" for note in places[:_NAMED_PLACES])
+        more = f" and {len(places) - _NAMED_PLACES:,} more" if len(places) > _NAMED_PLACES else ""
+        total = sum(note.amount_us for note in places) / 1e6
+        head = (
+            f"The sound has {one}"
+            if len(places) == 1
+            else f"The sound has {len(places):,} {many}, {total:.2f} s in all"
+        )
+        notes.notes.append(f"{head}, at {shown}{more}; {done}.")
 
 
 def _note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
@@ -142,70 +308,8 @@ def _note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
         )
 
 
-def working_copy(path: Path, target: Path, report: Report) -> tuple[int, int, tuple[str, ...]]:
-    """Decode *path* into a 24-bit FLAC at *target*, for reading at any place.
-
-    Returns samples, channels and notes. The file appears whole or not at all; memory does not grow with length.
-    """
-    import soundfile
-
-    notes = DecodeNotes()
-    info = probe(path)
-    expected = max(info.duration_us, 1)
-    written = 0
-
-    def write(temporary: Path) -> None:
-        nonlocal written
-        channels = 1 if info.channels == 1 else 2
-        with soundfile.SoundFile(
-            temporary, "w", RATE, channels, "PCM_24", format="FLAC", compression_level=0.1
-        ) as file:
-            for block in decoded_blocks(path, notes):
-                file.write(block.T)
-                written += block.shape[1]
-                report(min(1.0, samples_to_us(written) / expected))
-
-    written_whole(target, write)
-    return written, 1 if info.channels == 1 else 2, tuple(notes.notes)
-
-
-class SoundReader:
-    """Sound at 48 kHz, read at any place. What lies outside the file is silence."""
-
-    def __init__(self, path: Path) -> None:
-        import soundfile
-
-        try:
-            self._file = soundfile.SoundFile(path)
-        except soundfile.LibsndfileError as error:
-            raise MediaError(f"{path} cannot be read. Bring the programme in again.") from error
-        self.channels: int = self._file.channels
-        self.length: int = self._file.frames
-
-    def read(self, start: int, count: int) -> Sound:
-        """*count* samples from *start*, shape ``(channels, count)``."""
-        result = np.zeros((self.channels, count), dtype=np.float32)
-        first, last = max(start, 0), min(start + count, self.length)
-        if last > first:
-            self._file.seek(first)
-            part = self._file.read(last - first, dtype="float32", always_2d=True)
-            result[:, first - start : first - start + len(part)] = part.T
-        return result
-
-    def mono(self, start: int, count: int) -> npt.NDArray[np.float32]:
-        """The channels' mean, shape ``(count,)``."""
-        return np.asarray(self.read(start, count).mean(axis=0), dtype=np.float32)
-
-    def blocks(self, size: int = 10 * RATE) -> Iterator[Sound]:
-        """All of it, block by block."""
-        for start in range(0, self.length, size):
-            yield self.read(start, min(size, self.length - start))
-
-    def close(self) -> None:
-        self._file.close()
-
-    def __enter__(self) -> SoundReader:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
+def goes_beyond(info: MediaInfo, pick: SoundPick) -> bool:
+    """Whether the sound picked can go beyond full scale: mixed down, or kept in floating point."""
+    tracks = picked_tracks(info, pick)
+    floating = any(track.codec.startswith(("pcm_f", "wavpack")) for track in tracks)
+    return floating or len(tracks) > 2 or may_exceed(downmix(tracks[0].channels, pick.channels))

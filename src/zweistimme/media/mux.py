@@ -1,36 +1,33 @@
-"""One copy of the video with more sound and caption tracks; its picture and own sound are copied packet by packet."""
+"""One copy of a programme with more sound and caption tracks; its picture and own sound are copied packet by packet."""
 
 from __future__ import annotations
 
 import heapq
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 from zweistimme.media.atomic import written_whole
-from zweistimme.media.decode import Sound, SoundReader
-from zweistimme.media.probe import opened
+from zweistimme.media.boxes import switch_off_text_tracks
+from zweistimme.media.coded_picture import PictureChecksum
+from zweistimme.media.containers import MP4, Container, CopyPlan, add_copy
+from zweistimme.media.decode import Sound
+from zweistimme.media.embedded_text import ASS_HEADER, payload, plain_text
+from zweistimme.media.packets import Timed, copied
+from zweistimme.media.probe import Chapter, MediaInfo, opened, picture_stream, probe
+from zweistimme.media.working import SoundReader
 from zweistimme.project.languages import english_name, track_code
 from zweistimme.project.times import RATE
 
 if TYPE_CHECKING:
-    from av import AudioFrame, AudioStream, Packet, VideoStream
+    from av import AudioFrame, AudioStream
     from av.container import InputContainer, OutputContainer
-    from av.stream import Stream
     from av.subtitles.stream import SubtitleStream
 
-Timed = tuple[float, "Packet[Any]"]
-
-_ASS_HEADER: Final = (
-    "[Script Info]\nScriptType: v4.00+\n\n[V4+ Styles]\n"
-    "Format: Name, Fontname, Fontsize, PrimaryColour, SecondaryColour, OutlineColour, BackColour, Bold, Italic, "
-    "Underline, StrikeOut, ScaleX, ScaleY, Spacing, Angle, BorderStyle, Outline, Shadow, Alignment, MarginL, "
-    "MarginR, MarginV, Encoding\n"
-    "Style: Default,Sans,16,&Hffffff,&Hffffff,&H0,&H0,0,0,0,0,100,100,0,0,1,1,0,2,10,10,10,1\n\n"
-    "[Events]\nFormat: Layer, Start, End, Style, Name, MarginL, MarginR, MarginV, Effect, Text\n"
-)
+_MADE_BY: Final = ("encoder", "major_brand", "minor_version", "compatible_brands", "duration", "handler_name")
+"""What a file says of how it was written, not of what it holds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,95 +49,178 @@ class CaptionTrackOut:
     title: str
 
 
-def container_for(source: Path) -> str:
-    """The ending of the copy: mp4 stays mp4, everything else becomes mkv."""
-    return ".mp4" if source.suffix.lower() in (".mp4", ".m4v", ".mov") else ".mkv"
+@dataclass(frozen=True, slots=True)
+class Original:
+    """The source's own dialogue track: which of its sound tracks it is, counted from 1, and its language."""
+
+    number: int
+    tag: str
 
 
 def mux_copy(
     source: Path,
     target: Path,
+    plan: CopyPlan,
     sounds: Sequence[SoundTrackOut],
     captions: Sequence[CaptionTrackOut],
-    original_tag: str,
-) -> None:
-    """Write *target*: the picture of *source* untouched, its first sound track untouched, then the new tracks."""
+    original: Original,
+) -> str:
+    """Write *target* after *plan*: the tracks of *source* as they are, then the new ones, chapters, timecode and what
+    the source says of itself. Returns the checksum of the source's coded pictures."""
     import av
 
+    info = probe(source)
+    result = ""
+
     def write(temporary: Path) -> None:
+        nonlocal result
         with opened(source) as given, av.open(str(temporary), "w") as out:
-            _fill(given, out, sounds, captions, original_tag, is_mp4=target.suffix == ".mp4")
+            result = _fill(given, out, info, plan, sounds, captions, original)
+        if plan.container.is_mp4:
+            switch_off_text_tracks(temporary)
 
     written_whole(target, write)
+    return result
 
 
 def _fill(
     given: InputContainer,
     out: OutputContainer,
+    info: MediaInfo,
+    plan: CopyPlan,
     sounds: Sequence[SoundTrackOut],
     captions: Sequence[CaptionTrackOut],
-    original_tag: str,
-    *,
-    is_mp4: bool,
-) -> None:
-    origin = Fraction(given.start_time or 0, 1_000_000)
-    copied = {
-        stream.index: out.add_stream_from_template(stream)
-        for stream in (given.streams.video[0], given.streams.audio[0])
-    }
-    original = copied[given.streams.audio[0].index]
-    _name(original, original_tag, f"Original · {english_name(original_tag)}", is_mp4=is_mp4)
-    _dispose(original, default=not any(track.default for track in sounds))
+    original: Original,
+) -> str:
+    container = plan.container
+    targets = {index: add_copy(out, given.streams[index]) for index in plan.copied}
+    _tell_of_copies(given, info, targets, container, original, dubbed=any(track.default for track in sounds))
     lanes: list[Iterator[Timed]] = []
     for track in sounds:
-        stream = out.add_stream("aac" if is_mp4 else "flac", rate=RATE, layout="stereo")
-        if is_mp4:
-            stream.bit_rate = 192_000
-        _name(stream, track.tag, track.title, is_mp4=is_mp4)
-        _dispose(stream, default=track.default)
-        lanes.append(_encoded(track.path, stream, origin))
+        lanes.append(_encoded(track.path, _new_sound(out, track, container)))
     for caption in captions:
-        text = out.add_stream("mov_text" if is_mp4 else "subrip")
-        text.time_base = Fraction(1, 1000)
-        text.codec_context.subtitle_header = _ASS_HEADER.encode()
-        _name(text, caption.tag, caption.title, is_mp4=is_mp4)
-        _dispose(text, default=False)
-        lanes.append(_texts(caption, text, origin, is_mp4=is_mp4))
+        text = _new_text(out, container, caption.tag, caption.title)
+        lanes.append(_texts(caption.cues, text, container.text))
+    for index in plan.rewritten:
+        track_in = info.tracks[index]
+        text = _new_text(out, container, track_in.language, track_in.title)
+        lanes.append(_texts(_cues_of(info, index), text, container.text))
+    _tell_of_file(given, out, info, targets, container)
     out.start_encoding()
-    lanes.append(_copied(given, copied))
+    stream = picture_stream(given)
+    checksum = PictureChecksum(stream) if stream else None
+    lanes.append(copied(given, targets, info.origin, checksum))
     for _, packet in heapq.merge(*lanes, key=lambda timed: timed[0]):
         out.mux_one(packet)
+    return checksum.result() if checksum else ""
 
 
-def _name(stream: Stream, tag: str, title: str, *, is_mp4: bool) -> None:
-    stream.metadata["language"] = track_code(tag)
-    stream.metadata["handler_name" if is_mp4 else "title"] = title
-
-
-def _dispose(stream: Stream, *, default: bool) -> None:
+def _tell_of_copies(
+    given: InputContainer,
+    info: MediaInfo,
+    targets: dict[int, Any],
+    container: Container,
+    original: Original,
+    *,
+    dubbed: bool,
+) -> None:
+    """Languages, names and dispositions of the source's own tracks; the dub is what is heard by default."""
     from av.stream import Disposition
 
-    stream.disposition = Disposition.default if default else Disposition(0)
+    for index, target in targets.items():
+        stream, track = given.streams[index], info.tracks[index]
+        name, tag = track.title, track.language
+        disposition = Disposition(stream.disposition & ~Disposition.default)
+        if track.kind == "audio" and track.number == original.number:
+            name, tag = f"Original · {english_name(original.tag)}", original.tag
+            disposition |= Disposition.original | (Disposition(0) if dubbed else Disposition.default)
+        elif track.kind == "video":
+            disposition |= Disposition.default
+        _name(target, tag, name, container)
+        target.disposition = disposition
 
 
-def _copied(given: InputContainer, copied: dict[int, VideoStream | AudioStream]) -> Iterator[Timed]:
-    streams = [stream for stream in given.streams if stream.index in copied]
-    latest = 0.0
-    for packet in given.demux(streams):
-        if packet.dts is None or packet.time_base is None:
-            continue
-        latest = max(latest, float(packet.dts * packet.time_base))
-        packet.stream = copied[packet.stream_index]
-        yield latest, packet
+def _tell_of_file(
+    given: InputContainer, out: OutputContainer, info: MediaInfo, targets: dict[int, Any], container: Container
+) -> None:
+    """What the source says of itself: title and the like, chapters, timecode of its first picture."""
+    for key, value in given.metadata.items():
+        if key.lower() not in (*_MADE_BY, "timecode"):
+            out.metadata[key] = value
+    if info.timecode and info.picture_index in targets:
+        targets[info.picture_index].metadata["timecode" if container.is_mp4 else "TIMECODE"] = info.timecode
+    set_chapters(out, info.chapters)
 
 
-def _encoded(path: Path, stream: AudioStream, origin: Fraction) -> Iterator[Timed]:
+def set_chapters(out: OutputContainer, chapters: Iterable[Chapter]) -> None:
+    """Give a file its chapters."""
+    out.set_chapters(
+        [
+            {"id": number, "start": chapter.start_us, "end": chapter.end_us, "time_base": Fraction(1, 1_000_000),
+             "metadata": {"title": chapter.title} if chapter.title else {}}
+            for number, chapter in enumerate(chapters, 1)
+        ]
+    )  # fmt: skip
+
+
+def write_sound_file(path: Path, sound: Path, tag: str, metadata: dict[str, str], chapters: Sequence[Chapter]) -> None:
+    """A programme of sound alone as one file that any player takes: AAC with its language, chapters and tags."""
+    import av
+
+    def write(temporary: Path) -> None:
+        with av.open(str(temporary), "w", format="ipod") as out:
+            stream = _new_sound(out, SoundTrackOut(sound, tag, metadata.get("title", ""), default=True), MP4)
+            for key, value in metadata.items():
+                out.metadata[key] = value
+            set_chapters(out, chapters)
+            out.start_encoding()
+            for _, packet in _encoded(sound, stream):
+                out.mux_one(packet)
+
+    written_whole(path, write)
+
+
+def _new_sound(out: OutputContainer, track: SoundTrackOut, container: Container) -> Any:
+    from av.stream import Disposition
+
+    stream: Any = out.add_stream(container.sound, rate=RATE, layout="stereo")
+    if container.bit_rate:
+        stream.bit_rate = container.bit_rate
+    _name(stream, track.tag, track.title, container)
+    stream.disposition = Disposition.dub | (Disposition.default if track.default else Disposition(0))
+    return stream
+
+
+def _new_text(out: OutputContainer, container: Container, tag: str, title: str) -> Any:
+    from av.stream import Disposition
+
+    stream: Any = out.add_stream(container.text)
+    stream.time_base = Fraction(1, 1000)
+    stream.codec_context.subtitle_header = ASS_HEADER
+    _name(stream, tag, title, container)
+    stream.disposition = Disposition(0)
+    return stream
+
+
+def _name(stream: Any, tag: str, title: str, container: Container) -> None:
+    if tag:
+        stream.metadata["language"] = tag if len(tag) == 3 else track_code(tag)
+    if title:
+        stream.metadata["handler_name" if container.is_mp4 else "title"] = title
+
+
+def _encoded(path: Path, stream: AudioStream) -> Iterator[Timed]:
     import av
     import numpy as np
 
-    shift = round(origin * RATE)
-    size = 0
-    position = 0
+    latest = Fraction(0)
+
+    def timed(packets: Iterable[Any]) -> Iterator[Timed]:
+        nonlocal latest
+        for packet in packets:
+            latest = max(latest, Fraction(packet.dts or 0) * packet.time_base)
+            yield latest, packet
+
     with SoundReader(path) as reader:
         size = stream.codec_context.frame_size or 4096
         kind = stream.codec_context.format.name
@@ -148,44 +228,54 @@ def _encoded(path: Path, stream: AudioStream, origin: Fraction) -> Iterator[Time
             sound = reader.read(start, min(size, reader.length - start))
             if len(sound) == 1:
                 sound = np.repeat(sound, 2, axis=0)
-            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound), "fltp", "stereo")
-            frame.sample_rate, frame.pts, frame.time_base = RATE, start + shift, Fraction(1, RATE)
-            if kind != "fltp":
-                frame = _as_whole_numbers(sound, kind, start + shift)
-            for packet in stream.encode(frame):
-                position = max(position, packet.dts or 0)
-                yield position / RATE, packet
-    for packet in stream.encode(None):
-        position = max(position, packet.dts or 0)
-        yield position / RATE, packet
+            if kind == "fltp":
+                frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound), "fltp", "stereo")
+            else:
+                frame = _as_kind(sound, kind)
+            frame.sample_rate, frame.pts, frame.time_base = RATE, start, Fraction(1, RATE)
+            yield from timed(stream.encode(frame))
+    yield from timed(stream.encode(None))
 
 
-def _as_whole_numbers(sound: Sound, kind: str, pts: int) -> AudioFrame:
-    """A frame for a lossless encoder: 24 significant bits where it takes them."""
+def _as_kind(sound: Sound, kind: str) -> AudioFrame:
+    """A frame in the form an encoder wants: floats, or whole numbers with 24 significant bits where it takes them."""
     import av
     import numpy as np
 
     planar = sound.astype(np.float64)
-    if kind.startswith("s32"):
+    steps: Any
+    if kind.startswith("flt"):
+        steps = sound
+    elif kind.startswith("s32"):
         steps = (np.clip(np.rint(planar * 2**23), -(2**23), 2**23 - 1).astype(np.int32)) << 8
     else:
         steps = np.clip(np.rint(planar * 2**15), -(2**15), 2**15 - 1).astype(np.int16)
     array = steps if kind.endswith("p") else np.ascontiguousarray(steps.T).reshape(1, -1)
-    frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(array), kind, "stereo")
-    frame.sample_rate, frame.pts, frame.time_base = RATE, pts, Fraction(1, RATE)
-    return frame
+    return av.AudioFrame.from_ndarray(np.ascontiguousarray(array), kind, "stereo")
 
 
-def _texts(track: CaptionTrackOut, stream: SubtitleStream, origin: Fraction, *, is_mp4: bool) -> Iterator[Timed]:
+def _cues_of(info: MediaInfo, index: int) -> Iterator[tuple[int, int, str]]:
+    """The captions of a text track of the source, on its clock."""
+    kind = info.tracks[index].codec
+    with opened(info.path) as container:
+        for packet in container.demux(container.streams[index]):
+            if packet.size == 0 or packet.pts is None or packet.time_base is None:
+                continue
+            text = plain_text(packet, kind).strip()
+            start = packet.pts * packet.time_base - info.origin
+            end = start + (packet.duration or 0) * packet.time_base
+            if text and end > 0:
+                yield round(max(start, Fraction(0)) * 1_000_000), round(end * 1_000_000), text
+
+
+def _texts(cues: Iterable[tuple[int, int, str]], stream: SubtitleStream, kind: str) -> Iterator[Timed]:
     import av
 
-    shift_ms = round(origin * 1000)
-    for start_us, end_us, text in track.cues:
-        body = text.encode()
-        packet = av.Packet((len(body).to_bytes(2, "big") + body) if is_mp4 else body)
+    for start_us, end_us, text in cues:
+        packet: Any = av.Packet(payload(text, kind))
         packet.stream = stream
         packet.time_base = Fraction(1, 1000)
-        packet.pts = packet.dts = start_us // 1000 + shift_ms
-        packet.duration = (end_us - start_us) // 1000
+        packet.pts = packet.dts = start_us // 1000
+        packet.duration = end_us // 1000 - start_us // 1000
         packet.is_keyframe = True
-        yield float(packet.pts) / 1000, packet
+        yield Fraction(packet.pts, 1000), packet

@@ -8,7 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.media.atomic import written_array
-from zweistimme.media.decode import Report, SoundReader
+from zweistimme.media.decode import Report
+from zweistimme.media.working import SoundReader
 from zweistimme.project.times import RATE
 
 PEAKS_PER_SECOND = 100
@@ -37,6 +38,10 @@ def file_peaks(source: Path, cache: Path, report: Report) -> Peaks:
             parts.append(peaks_of(block))
             done += block.shape[1]
             report(done / reader.length)
-    peaks = np.concatenate(parts)
+    return kept_peaks(cache, np.concatenate(parts))
+
+
+def kept_peaks(cache: Path, peaks: Peaks) -> Peaks:
+    """Keep peaks in the cache."""
     written_array(cache, peaks)
     return peaks

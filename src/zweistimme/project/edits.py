@@ -20,6 +20,7 @@ from zweistimme.project.model import (
     Programme,
     Project,
     Segment,
+    SoundTrack,
     Style,
     Take,
     Version,
@@ -32,6 +33,34 @@ _LONGEST_TERM, _MOST_TERMS = 500, 5_000
 def set_programme(project: Project, programme: Programme) -> Project:
     """Bring in (or replace) the programme."""
     return replace(project, programme=programme)
+
+
+def set_bed(project: Project, bed: SoundTrack | None) -> Project:
+    """Give the programme a bed, another one, or none."""
+    if project.programme is None:
+        raise EditError("There is no programme for a bed to belong to. Bring one in first.")
+    return replace(project, programme=replace(project.programme, bed=bed))
+
+
+def move_media(project: Project, old_path: str, new_path: str) -> Project:
+    """Say where a media file lies now that was found again somewhere else."""
+    programme = project.programme
+    if programme is None:
+        return project
+    sound, bed = (
+        replace(track, path=new_path) if track and track.path == old_path else track
+        for track in (programme.sound, programme.bed)
+    )
+    assert sound is not None
+    return replace(project, programme=replace(programme, sound=sound, bed=bed))
+
+
+def add_notes(project: Project, checksum: str, notes: Iterable[str]) -> Project:
+    """Keep what was found out about the programme's sound, if it still has that sound."""
+    programme = project.programme
+    if programme is None or programme.sound.checksum != checksum:
+        return project
+    return replace(project, programme=replace(programme, notes=tuple(dict.fromkeys((*programme.notes, *notes)))))
 
 
 def set_terms(project: Project, terms: Iterable[str]) -> Project:

@@ -7,6 +7,7 @@ import json
 from functools import lru_cache
 
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version
+from zweistimme.project.picks import sound_key
 
 IMPORTED_VOICE = "a person"
 """What stands for the voice in the fingerprint of a take that no engine made."""
@@ -93,7 +94,7 @@ def mix_fingerprint(project: Project, version: Version) -> str:
     sounds = None
     if project.programme:
         bed = project.programme.bed
-        sounds = (project.programme.sound.checksum, bed.checksum if bed else None)
+        sounds = (sound_key(project.programme.sound), sound_key(bed) if bed else None)
     return fingerprint("mix", tuple(rows), repr(project.mix), version.style, sounds)
 
 

@@ -27,6 +27,33 @@ def language_tag(tag: str) -> str:
     return standard
 
 
+def language_of(tag: str) -> str:
+    """The language of a tag, without script, region or anything else; empty for an empty tag.
+
+    >>> language_of("pt-BR"), language_of("zh-Hant-TW")
+    ('pt', 'zh')
+    """
+    return tag.replace("_", "-").split("-")[0].lower()
+
+
+@lru_cache(maxsize=512)
+def same_language(first: str, second: str) -> bool:
+    """Whether two tags, or the three letters of a media file, name one language.
+
+    >>> same_language("ger", "de-AT"), same_language("en", "en-GB"), same_language("", "de")
+    (True, True, False)
+    """
+    first, second = language_of(first), language_of(second)
+    if not first or not second:
+        return False
+    if first == second:
+        return True
+    try:
+        return langcodes.get(first).to_alpha3() == langcodes.get(second).to_alpha3()
+    except (LanguageTagError, LookupError):
+        return False
+
+
 SUBSTITUTES: Final = {
     # a language without a voice: related ones that its speakers understand, the closest first
     "gl": ("pt", "es"), "ast": ("es",), "an": ("es",), "ca": ("es",), "ext": ("es",), "lad": ("es",), "pt": ("gl",),
@@ -44,7 +71,7 @@ def substitutes_for(tag: str) -> tuple[str, ...]:
     >>> substitutes_for("gl-ES")
     ('pt', 'es')
     """
-    return SUBSTITUTES.get(tag.split("-")[0].lower(), ())
+    return SUBSTITUTES.get(language_of(tag), ())
 
 
 @lru_cache(maxsize=256)
@@ -54,7 +81,7 @@ def own_name(tag: str, *, region: bool = True) -> str:
     >>> own_name("de-DE"), own_name("es-ES", region=False)
     ('Deutsch (Deutschland)', 'Español')
     """
-    name = langcodes.get(tag).autonym() if region else langcodes.get(tag.split("-")[0]).autonym()
+    name = langcodes.get(tag).autonym() if region else langcodes.get(language_of(tag)).autonym()
     return name[:1].upper() + name[1:]
 
 

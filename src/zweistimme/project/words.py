@@ -7,6 +7,7 @@ from dataclasses import replace
 from difflib import SequenceMatcher
 from typing import Final
 
+from zweistimme.project.languages import language_of
 from zweistimme.project.model import Segment, Word
 
 LEAST_WORD_US: Final = 10_000
@@ -27,7 +28,7 @@ _HESITATIONS: Final = {
 
 def is_hesitation(word: Word, tag: str) -> bool:
     """Whether a word is marked as a sound of hesitation, or is one of those of the language of *tag*."""
-    return word.filler or word.text.strip(_MARKS).casefold() in _HESITATIONS.get(tag.split("-")[0], set())
+    return word.filler or word.text.strip(_MARKS).casefold() in _HESITATIONS.get(language_of(tag), set())
 
 
 def text_of(words: Sequence[Word]) -> str:

@@ -18,7 +18,9 @@ from starlette.exceptions import HTTPException
 from zweistimme.engines.jobs import Job, JobState
 from zweistimme.engines.protocol import Cost, Engine, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.wire import Problem, RecognitionJob
-from zweistimme.media.decode import SoundReader, working_copy
+from zweistimme.media.probe import probe
+from zweistimme.media.working import SoundReader, working_copy
+from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 
 _KEPT: Final = 100
@@ -95,8 +97,8 @@ class Listening:
             job.report(0.0)
         try:
             copy = given.with_name("sound.flac")
-            samples, _, _ = working_copy(given, copy, lambda share: job.report(0.1 * share))
-            cost = charge(0, samples / RATE)
+            made = working_copy(probe(given), SoundPick(), copy, lambda share: job.report(0.1 * share))
+            cost = charge(0, made.samples / RATE)
             with SoundReader(copy) as reader:
                 source = SoundSource(reader.mono, reader.length)
                 heard = self._engine.recognise(source, question, lambda share: job.report(0.1 + 0.9 * share))

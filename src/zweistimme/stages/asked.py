@@ -27,6 +27,7 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.formats.ssml import ssml_of
+from zweistimme.project.languages import language_of
 from zweistimme.project.model import Project
 from zweistimme.project.sentences import spoken_text
 from zweistimme.project.times import RATE, samples_to_us
@@ -149,6 +150,6 @@ def pair_known(info: EngineInfo, source: str, target: str) -> bool:
     """Whether an engine translates this pair, in whatever regions, as voices are matched; it may refuse a region."""
 
     def same(offered: str, wanted: str) -> bool:
-        return offered.split("-")[0].lower() == wanted.split("-")[0].lower()
+        return language_of(offered) == language_of(wanted)
 
     return any(same(a, source) and same(b, target) for a, b in info.pairs)

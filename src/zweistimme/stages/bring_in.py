@@ -1,65 +1,113 @@
-"""Bring in a programme: probe it, make its working copy and peaks, measure it, and say what a person should know."""
+"""Bring in a programme: say what is there, make its working copy and peaks, and put it on the desk as it comes."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
-from zweistimme.media.decode import SoundReader, working_copy
-from zweistimme.media.peaks import Peaks, file_peaks
-from zweistimme.media.probe import file_identity, probe
-from zweistimme.project.edits import set_programme
+import numpy as np
+
+from zweistimme.media.decode import Report
+from zweistimme.media.peaks import Peaks, file_peaks, kept_peaks, peaks_of
+from zweistimme.media.probe import MediaInfo, probe, quick_identity
+from zweistimme.media.working import working_copy
+from zweistimme.project.edits import set_bed, set_programme
 from zweistimme.project.errors import MediaError
-from zweistimme.project.model import Programme, SoundTrack
+from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
+from zweistimme.project.picks import sound_key
 from zweistimme.project.times import clock, samples_to_us
-from zweistimme.stages.listened import advice, measured, other_language
-from zweistimme.stages.work import Report, Work, working_file
+from zweistimme.stages.intake import Intake, check
+from zweistimme.stages.work import Work, peaks_file, working_file
 
 _BED_TOLERANCE_US = 1_000_000
-_HEARABLE_DB = -60.0
 
 
-def bring_in(work: Work, media: Path, bed: Path | None = None) -> None:
-    """Make *media* (and a bed stem beside it) the project's programme."""
-    media = media.resolve()
-    info = probe(media)
-    share = 0.6 if bed else 0.85
-    sound, notes = _track(work, media, work.part(0, share))
-    bed_track = None
-    if bed is not None:
-        bed_track, bed_notes = _track(work, bed.resolve(), work.part(share, 0.85))
-        notes += tuple(f"Bed: {note}" for note in bed_notes)
-        difference = bed_track.duration_us - sound.duration_us
-        if abs(difference) > _BED_TOLERANCE_US:
-            notes += (f"The bed lasts {clock(bed_track.duration_us)}, the programme {clock(sound.duration_us)}.",)
-    notes += _listened(work, sound)
-    peaks(work.cache, sound, work.part(0.9, 1.0))
-    for note in notes:
+def bring_in(work: Work, intake: Intake) -> None:
+    """Make a file (and a bed beside it) the project's programme. It stands there at once, before its sound is read."""
+    check(intake)
+    info = probe(intake.media)
+    before = work.project.programme
+    draft = Programme(_draft(info, intake.sound), info.picture, None, (), info.timecode)
+    if before is None:
+        work.deliver("Bring in the programme", partial(set_programme, programme=draft))
+    share = 0.6 if intake.bed else 1.0
+    sound, notes = _track(work, info, intake.sound, work.part(0, share))
+    bed = None
+    if intake.bed is not None:
+        bed, bed_notes = _track(work, probe(intake.bed), intake.bed_sound, work.part(share, 1.0))
+        notes += (*(f"Bed: {note}" for note in bed_notes), *_bed_notes(bed, sound))
+    programme = replace(draft, sound=sound, bed=bed, notes=notes)
+    for note in (*notes, *consequences(work.project, before, programme)):
         work.say(note)
-    programme = Programme(sound, info.picture, bed_track, notes)
-    work.deliver("Bring in the programme", lambda project: set_programme(project, programme))
+    work.deliver("Bring in the programme", partial(set_programme, programme=programme))
 
 
-def _track(work: Work, path: Path, report: Report) -> tuple[SoundTrack, tuple[str, ...]]:
-    info = probe(path)
-    draft = SoundTrack(str(path), path.stat().st_size, file_identity(path), 0, info.rate, info.channels)
-    file = working_file(work.cache, draft)
-    samples, _, notes = working_copy(path, file, report)
-    if not samples:
-        raise MediaError(f"{path} has a sound track without any sound. Export it anew.")
-    return replace(draft, duration_us=samples_to_us(samples)), notes
+def bring_in_bed(work: Work, path: Path | None, pick: SoundPick) -> None:
+    """Give the programme a bed, another one, or (None) none."""
+    programme = work.project.programme
+    if programme is None:
+        raise MediaError("There is no programme for a bed to belong to. Bring one in first.")
+    if path is None:
+        return work.deliver("Take the bed away", partial(set_bed, bed=None))
+    check(Intake(path, pick))
+    bed, notes = _track(work, probe(path), pick, work.report)
+    for note in (*notes, *_bed_notes(bed, programme.sound)):
+        work.say(f"Bed: {note}")
+    work.deliver("Bring in a bed", partial(set_bed, bed=bed))
 
 
-def _listened(work: Work, track: SoundTrack) -> tuple[str, ...]:
-    """What in the sound itself will hurt, and whether it is in another language than was said."""
-    with SoundReader(working_file(work.cache, track)) as reader:
-        facts = measured(reader)
-        notes = advice(facts)
-        if facts.speech_db > _HEARABLE_DB:
-            notes += tuple(filter(None, (other_language(reader, work.project.source_tag, facts.silence_before_s),)))
-    return notes
+def consequences(project: Project, before: Programme | None, after: Programme) -> tuple[str, ...]:
+    """What another programme in the place of one means for what was made from that."""
+    if before is None:
+        return ()
+    if sound_key(before.sound) == sound_key(after.sound):
+        same_bed = (before.bed and sound_key(before.bed)) == (after.bed and sound_key(after.bed))
+        return ("It is the same sound as before; nothing has to be made again.",) if same_bed else ()
+    if not project.segments:
+        return ()
+    said = [
+        f"The sound is another than before: the {len(project.segments):,} segments keep their text and times; check "
+        "that they still lie where the words are said. Mixes and files handed over are stale."
+    ]
+    beyond = [segment for segment in project.segments if segment.end_us > after.sound.duration_us]
+    if beyond:
+        said.append(f"{len(beyond):,} segments lie behind its end, from {clock(beyond[0].start_us)} on.")
+    return tuple(said)
+
+
+def _bed_notes(bed: SoundTrack, sound: SoundTrack) -> tuple[str, ...]:
+    if abs(bed.duration_us - sound.duration_us) <= _BED_TOLERANCE_US:
+        return ()
+    return (f"The bed lasts {clock(bed.duration_us)}, the programme {clock(sound.duration_us)}.",)
+
+
+def _draft(info: MediaInfo, pick: SoundPick) -> SoundTrack:
+    """A track as it is known before it is read: by the ends of its file, as long as the file says."""
+    path = info.path.resolve()
+    track = info.sounds[pick.tracks[0] - 1]
+    return SoundTrack(
+        str(path), path.stat().st_size, quick_identity(path), info.duration_us, track.rate, len(track.channels), pick
+    )
+
+
+def _track(work: Work, info: MediaInfo, pick: SoundPick, report: Report) -> tuple[SoundTrack, tuple[str, ...]]:
+    """Read a track into the cache: its working copy, its peaks and the checksum of its file, in one go."""
+    draft = _draft(info, pick)
+    pieces: list[Peaks] = []
+
+    def watch(block: np.ndarray[tuple[int, int], np.dtype[np.float32]]) -> None:
+        pieces.append(peaks_of(block))
+        work.show(draft, len(pieces) - 1, pieces[-1])
+
+    coming = working_file(work.cache, draft)
+    copy = working_copy(info, pick, coming, report, watch)
+    track = replace(draft, checksum=copy.checksum, duration_us=samples_to_us(copy.samples))
+    coming.replace(working_file(work.cache, track))
+    kept_peaks(peaks_file(work.cache, track), np.concatenate(pieces))
+    return track, copy.notes
 
 
 def peaks(cache: Path, track: SoundTrack, report: Report) -> Peaks:
     """Peaks of a track for drawing, from the cache if they are there."""
-    return file_peaks(working_file(cache, track), cache / f"peaks-{track.checksum}.npy", report)
+    return file_peaks(working_file(cache, track), peaks_file(cache, track), report)

@@ -6,21 +6,32 @@ raises Cancelled once a person has stopped it.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import os
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import partial
+from itertools import islice
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from zweistimme.media.decode import SoundReader, working_copy
+from zweistimme.media.probe import probe, same_file
+from zweistimme.media.working import SoundReader, working_copy
+from zweistimme.project.edits import move_media
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project, SoundTrack
+from zweistimme.project.picks import sound_key
 from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import NOT_UNDONE, Edit
+
+if TYPE_CHECKING:
+    from zweistimme.media.peaks import Peaks
 
 Report = Callable[[float], None]
 Deliver = Callable[[str, Edit], None]
 Say = Callable[[str], None]
 Fail = Callable[[str, str], None]
+Show = Callable[[SoundTrack, int, "Peaks"], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +49,9 @@ class Work:
     fail: Fail = field(default=lambda _segment_id, _sentence: None)
     """Tell the person why one line could not be made: its segment, and a sentence."""
 
+    show: Show = field(default=lambda _track, _second, _peaks: None)
+    """Let the person see a second of sound that has just been read."""
+
     def note(self, edit: Edit) -> None:
         """Deliver a fact that is nobody's to undo."""
         self.deliver(NOT_UNDONE, edit)
@@ -49,15 +63,50 @@ class Work:
 
 def working_file(cache: Path, track: SoundTrack) -> Path:
     """Where the working copy of a sound track lies."""
-    return cache / f"sound-{track.checksum}.flac"
+    return cache / f"sound-{sound_key(track)}.flac"
+
+
+def peaks_file(cache: Path, track: SoundTrack) -> Path:
+    """Where the peaks of a sound track lie."""
+    return cache / f"peaks-{sound_key(track)}.npy"
 
 
 def open_sound(work: Work, track: SoundTrack) -> SoundReader:
     """The working copy of a track, made anew if the cache was emptied."""
     file = working_file(work.cache, track)
     if not file.is_file():
-        source = Path(track.path)
-        if not source.is_file():
-            raise StoreError(f"{source} is not there any more. Put it back, or bring the programme in again.")
-        working_copy(source, file, work.report)
+        source = source_of(work, track)
+        if not same_file(source, track.size_bytes, track.checksum):
+            raise StoreError(
+                f"{source} is another file than the one that was brought in. Bring it in again to work with it, or put "
+                "the old one back."
+            )
+        working_copy(probe(source), track.pick, file, work.report)
     return SoundReader(file)
+
+
+def source_of(work: Work, track: SoundTrack) -> Path:
+    """The file a track is from. One that was moved is looked for beside the project and beside where it was; it is
+    known by its checksum, and its new place is kept."""
+    source = Path(track.path)
+    if source.is_file():
+        return source
+    for folder in dict.fromkeys((work.cache.parent, work.cache.parent.parent, *source.parents[:2])):
+        for path in _of_size(folder, track.size_bytes):
+            if same_file(path, track.size_bytes, track.checksum):
+                work.say(f"{source.name} was found again as {path}.")
+                work.note(partial(move_media, old_path=track.path, new_path=str(path)))
+                return path
+    raise StoreError(
+        f"{source} is not there any more, nor near the project. Put it back, or bring it in again from where it is now."
+    )
+
+
+def _of_size(folder: Path, size_bytes: int) -> Iterator[Path]:
+    """Files right in a folder that have this size, the most at 1,000 entries looked at."""
+    try:
+        for entry in islice(os.scandir(folder), 1_000):
+            if entry.is_file(follow_symlinks=False) and entry.stat().st_size == size_bytes:
+                yield Path(entry.path)
+    except OSError:
+        return

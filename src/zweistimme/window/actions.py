@@ -77,6 +77,8 @@ ACTIONS: Final = (
     ActionSpec("bring_transcript", "Bring in a transcript …", "Ctrl+I", "Transcript files"),
     ActionSpec("align", "Align a script …", "", "Transcript files"),
     ActionSpec("write_transcript", "Write the transcript to a file …", "Ctrl+E", "Transcript files"),
+    ActionSpec("programme", "The programme's file, sound and bed …", "Ctrl+Shift+I", "Programme"),
+    ActionSpec("timecode", "Times as timecode, or from the beginning", "T", "Programme"),
     ActionSpec("edit_line", "Write the line", "Return", "Writing"),
     ActionSpec("edit_source", "Correct the original", "Shift+Return", "Writing"),
     ActionSpec("shorter", "Take the next shorter wording", "K", "Writing"),

@@ -15,7 +15,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.engines.jobs import Job, JobState
 from zweistimme.project.errors import EditError, ZweistimmeError
-from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
+from zweistimme.project.model import Line, Placement, Project, Segment, SoundTrack, Take, Version
 from zweistimme.project.parts import ids_of
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
@@ -55,6 +55,15 @@ class _Given:
     edit: Edit
 
 
+@dataclass(frozen=True, slots=True)
+class SoundRead:
+    """A second of sound that a job has just read: of which track, the how-manieth, and its peaks."""
+
+    track: SoundTrack
+    second: int
+    peaks: object
+
+
 class Desk(QObject):
     """The open project as the window sees it: its document, the version on the desk, the selected line, the job."""
 
@@ -74,6 +83,8 @@ class Desk(QObject):
     """The id of a segment whose line could not be made; why stands in ``failures``."""
     finished = pyqtSignal(str, bool)
     """A job's name, and whether it was done."""
+    sound_read = pyqtSignal(list)
+    """What has been read since the last time, as SoundRead."""
     _woken = pyqtSignal()
 
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
@@ -219,6 +230,7 @@ class Desk(QObject):
                     report=job.report,
                     say=lambda text: job.give(Notice("note", text)),
                     fail=lambda segment_id, sentence: job.give(_Failed(tag, segment_id, sentence)),
+                    show=lambda track, second, peaks: job.give(SoundRead(track, second, peaks)),
                 )
             )
 
@@ -246,8 +258,11 @@ class Desk(QObject):
         if job is None:
             return
         done = job.finished
+        read: list[SoundRead] = []
         for result in job.take():
-            if isinstance(result, Notice):
+            if isinstance(result, SoundRead):
+                read.append(result)
+            elif isinstance(result, Notice):
                 self.said.append(result.text)
                 self.noticed.emit(result)
             elif isinstance(result, _Given):
@@ -255,6 +270,8 @@ class Desk(QObject):
             elif isinstance(result, _Failed):
                 self.failures[result.tag, result.segment_id] = LineFailure(job.name, result.sentence)
                 self.failed.emit(result.segment_id)
+        if read:
+            self.sound_read.emit(read)
         self.job_changed.emit()
         if done:
             self.job = None

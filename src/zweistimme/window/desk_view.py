@@ -11,8 +11,12 @@ from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
+from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.timecode import shown_timecode
+from zweistimme.project.times import clock
+from zweistimme.stages.intake import Intake
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
 from zweistimme.stages.work import Work, working_file
 from zweistimme.window.bridge import Desk
@@ -20,7 +24,9 @@ from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
 from zweistimme.window.engines import EnginesPage
 from zweistimme.window.handover_page import HandoverPage
+from zweistimme.window.intake import ProgrammeDialog
 from zweistimme.window.lanes import LaneMixer
+from zweistimme.window.listener import Listener
 from zweistimme.window.near_captions import NearCaptions
 from zweistimme.window.new_project import COMMON_TAGS
 from zweistimme.window.notices import NoticeBar
@@ -35,7 +41,8 @@ from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
 
 _SETTLE_MS = 250
-_TALKATIVE = ("Transcript from", "Align", "Bring in")
+BRING_IN = "Bring in"
+_TALKATIVE = ("Transcript from", "Align", BRING_IN)
 """Jobs whose every sentence is worth reading."""
 _PRE_ROLL_US, _POST_ROLL_US = 600_000, 300_000
 
@@ -58,6 +65,8 @@ class DeskView(QWidget):
         self.transport, self.notices = Transport(self.player, self.mixer), NoticeBar(desk)
         self.transcribing = Transcribing(desk, self.player, self.regions)
         self.files = TranscriptFiles(desk, self)
+        self.listener = Listener(desk, self)
+        self._timecode = False
         self._picture_path: Path | None = None
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
@@ -128,6 +137,8 @@ class DeskView(QWidget):
         desk.changed.connect(self._changed)
         desk.version_changed.connect(lambda _tag: self._load_sound())
         desk.finished.connect(self._finished)
+        desk.sound_read.connect(self.page.peaks.coming)
+        self.listener.heard.connect(lambda said: desk.notice("note", " ".join(said)))
         self.notices.changed.connect(self._place_notices)
         self.captions.ready.connect(self.picture.set_captions)
 
@@ -258,6 +269,37 @@ class DeskView(QWidget):
                 lambda work: run_step(work, step, tag),
             )
 
+    def ask_programme(self) -> None:
+        """Ask which file, sound and bed the programme is to have."""
+        programme = self.desk.project.programme
+        if programme is None:
+            return
+        try:
+            dialog = ProgrammeDialog(programme, self.desk.project.source_tag, self)
+        except ZweistimmeError as error:
+            self.desk.notice("error", str(error))
+            return
+        if dialog.exec() and dialog.answer is not None:
+            self.bring_in(dialog.answer)
+
+    def bring_in(self, intake: Intake) -> None:
+        """Bring in the programme, again or for the first time; then listen to it beside the work."""
+        from zweistimme.stages.bring_in import bring_in
+
+        self.desk.start(BRING_IN, lambda work: bring_in(work, intake))
+
+    def flip_timecode(self) -> None:
+        """Count times from the beginning, or as timecode from that of the first picture."""
+        programme = self.desk.project.programme
+        if programme is None:
+            return
+        self._timecode = not self._timecode
+        self.transport.count_as(
+            (lambda time_us: shown_timecode(time_us, programme))
+            if self._timecode
+            else (lambda time_us: clock(time_us, 3))
+        )
+
     def ask_version(self) -> None:
         """Ask for another language to dub into."""
         tag, given = QInputDialog.getItem(self, "Add a version", "Language to dub into", COMMON_TAGS, 2, True)
@@ -310,12 +352,15 @@ class DeskView(QWidget):
         if done and self.notices.kind in ("", "done"):
             self.desk.notice("done", f"{name}: done.")
         self._load_sound()
+        if done and name == BRING_IN:
+            self.listener.listen()
 
     def close_parts(self) -> None:
         """End every thread, then let go of the project."""
         self.player.pause()
         self._settle.stop()
         self.captions.close()
+        self.listener.close()
         self.page.close_parts()
         self.mixer.close()
         self.desk.close()

@@ -13,7 +13,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
 from zweistimme.stages.mix.lanes import DubLane, placed_takes

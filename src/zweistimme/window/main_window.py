@@ -100,6 +100,8 @@ class MainWindow(QMainWindow):
             "shorter": on_desk(lambda v: v.line.use_shorter()),
             "pin": on_desk(self._pin),
             "screen": on_desk(lambda v: v.line.flip_screen()),
+            "programme": on_desk(lambda v: v.ask_programme()),
+            "timecode": on_desk(lambda v: v.flip_timecode()),
             "continue": on_desk(lambda v: v.go_on()),
             "stop": on_desk(lambda v: v.close_or_stop()),
             "undo": on_desk(lambda v: v.desk.undo()),
@@ -144,15 +146,13 @@ class MainWindow(QMainWindow):
 
     def ask_new(self, media: Path) -> None:
         """Ask what a new project needs, then make it."""
-        from zweistimme.media.probe import probe
         from zweistimme.window.new_project import NewProjectDialog
 
         try:
-            probe(media)
+            dialog = NewProjectDialog(media, self)
         except ZweistimmeError as error:
             self.welcome.say(str(error))
             return
-        dialog = NewProjectDialog(media, self)
         if dialog.exec() and dialog.answer is not None:
             self.make_project(dialog.answer)
 
@@ -160,10 +160,9 @@ class MainWindow(QMainWindow):
         """Make a project and bring in its programme as its first job."""
         from zweistimme.media.probe import title_from
         from zweistimme.project.edits import add_version
-        from zweistimme.stages.bring_in import bring_in
         from zweistimme.store.document import Document
 
-        begun = Project(title or title_from(wanted.media), wanted.source_tag)
+        begun = Project(title or title_from(wanted.intake.media), wanted.source_tag)
         try:
             for tag in wanted.tags:
                 begun = add_version(begun, tag, wanted.style)
@@ -172,15 +171,17 @@ class MainWindow(QMainWindow):
             self.welcome.say(str(error))
             return
         view = self._show(document)
-        view.desk.start("Bring in", lambda work: bring_in(work, wanted.media, wanted.bed))
+        view.bring_in(wanted.intake)
 
     def open_demo(self) -> None:
         """A new project with the demo programme in it."""
         from zweistimme.demo.script import BED, MEDIA, SOURCE, TARGETS, TITLE, data_file
+        from zweistimme.stages.intake import Intake
         from zweistimme.window.new_project import NewProject
 
         folder = free_folder(TITLE)
-        wanted = NewProject(data_file(MEDIA), folder, SOURCE, TARGETS, Style.PHRASE_SYNC, data_file(BED))
+        intake = Intake(data_file(MEDIA), bed=data_file(BED))
+        wanted = NewProject(folder, SOURCE, TARGETS, Style.PHRASE_SYNC, intake)
         self.make_project(wanted, TITLE)
 
     def _show(self, document: Document) -> DeskView:
@@ -190,7 +191,7 @@ class MainWindow(QMainWindow):
         self.close_project()
         remember(document.folder)
         self.view = DeskView(Desk(document))
-        offered = [spec.id for spec in ACTIONS if spec.group == "Transcript files"]
+        offered = [spec.id for spec in ACTIONS if spec.group in ("Transcript files", "Programme")]
         offered += [spec.id for spec in ACTIONS if spec.group == "Transcript" and spec.listed]
         self.view.transport.show_actions([self.actions_by_id[action_id] for action_id in offered])
         self.view.welcome_to(self.actions_by_id)

@@ -9,18 +9,17 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QFileDialog,
     QFormLayout,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QWidget,
 )
 
 from zweistimme.project.errors import EditError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Style
+from zweistimme.stages.intake import Intake
+from zweistimme.window.intake import IntakeForm
 from zweistimme.window.recent import free_folder
 from zweistimme.window.theme import colour
 
@@ -31,12 +30,11 @@ COMMON_TAGS = ("en-GB", "en-US", "de-DE", "es-ES", "es-MX", "fr-FR", "it-IT", "p
 class NewProject:
     """A person's answers."""
 
-    media: Path
     folder: Path
     source_tag: str
     tags: tuple[str, ...]
     style: Style
-    bed: Path | None
+    intake: Intake
 
 
 class NewProjectDialog(QDialog):
@@ -44,9 +42,8 @@ class NewProjectDialog(QDialog):
 
     def __init__(self, media: Path, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._media = media
         self.setWindowTitle(f"New project: {media.name}")
-        self.setMinimumWidth(520)
+        self.setMinimumWidth(640)
         self.source, self.targets, self.style_box = QComboBox(), QLineEdit("de-DE, es-ES"), QComboBox()
         self.source.setEditable(True)
         self.source.addItems(COMMON_TAGS)
@@ -54,13 +51,12 @@ class NewProjectDialog(QDialog):
         self.targets.setToolTip("Languages to dub into, with commas between them; more can be added later")
         self.style_box.addItems([style.value for style in Style])
         self.folder = QLineEdit(str(free_folder(media.stem)))
-        self.bed = QLineEdit()
-        self.bed.setPlaceholderText("none: the original is turned down")
+        self.intake = IntakeForm(media)
         form = QFormLayout(self)
+        form.addRow(self.intake)
         form.addRow("Spoken in", self.source)
         form.addRow("Dub into", self.targets)
         form.addRow("Style", self.style_box)
-        form.addRow("Bed (sound without speech)", self._with_button(self.bed))
         form.addRow("Project folder", self.folder)
         self.words = QLabel()
         self.words.setWordWrap(True)
@@ -74,21 +70,6 @@ class NewProjectDialog(QDialog):
         form.addRow(buttons)
         self.answer: NewProject | None = None
 
-    def _with_button(self, edit: QLineEdit) -> QWidget:
-        row = QWidget()
-        layout = QHBoxLayout(row)
-        layout.setContentsMargins(0, 0, 0, 0)
-        button = QPushButton("Choose …")
-        button.clicked.connect(lambda: self._choose(edit))
-        layout.addWidget(edit, 1)
-        layout.addWidget(button)
-        return row
-
-    def _choose(self, edit: QLineEdit) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "The programme's sound without speech")
-        if name:
-            edit.setText(name)
-
     def _check(self) -> None:
         try:
             source = language_tag(self.source.currentText().strip())
@@ -99,8 +80,15 @@ class NewProjectDialog(QDialog):
         if not tags:
             self.words.setText("Give at least one language to dub into, such as de-DE.")
             return
-        bed = Path(self.bed.text()).expanduser() if self.bed.text().strip() else None
+        problem = self.intake.problem()
+        if problem:
+            self.words.setText(problem)
+            return
         folder = Path(self.folder.text()).expanduser()
         style = Style(self.style_box.currentText())
-        self.answer = NewProject(self._media, folder, source, tuple(dict.fromkeys(tags)), style, bed)
+        self.answer = NewProject(folder, source, tuple(dict.fromkeys(tags)), style, self.intake.intake())
         self.accept()
+
+    def done(self, result: int) -> None:
+        self.intake.close_parts()
+        super().done(result)

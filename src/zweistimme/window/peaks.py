@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import queue
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -13,9 +14,15 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import SoundTrack, Take
+from zweistimme.project.picks import sound_key
+from zweistimme.project.times import SECOND_US
 from zweistimme.store.clips import ClipStore
 
+if TYPE_CHECKING:
+    from zweistimme.window.bridge import SoundRead
+
 Peaks = npt.NDArray[np.int8]
+_PER_SECOND = 100
 
 
 class PeakStore(QObject):
@@ -36,7 +43,22 @@ class PeakStore(QObject):
         """Peaks of a whole track, 100 a second."""
         from zweistimme.stages.bring_in import peaks
 
-        return self._ask(track.checksum, lambda: peaks(self._cache, track, lambda _share: None))
+        return self._ask(sound_key(track), lambda: peaks(self._cache, track, lambda _share: None))
+
+    def coming(self, read: Iterable[SoundRead]) -> None:
+        """Take over peaks of sound that is being read; the rest of the track is flat until it comes."""
+        for one in read:
+            key, part = sound_key(one.track), np.asarray(one.peaks, dtype=np.int8)
+            start = one.second * _PER_SECOND
+            known = self._known.get(key)
+            if known is None or len(known) < start + len(part):
+                whole = max(start + len(part), 1 + one.track.duration_us * _PER_SECOND // SECOND_US)
+                grown = np.zeros((whole, 2), dtype=np.int8)
+                grown[: len(known) if known is not None else 0] = known if known is not None else 0
+                self._known[key] = known = grown
+                self._asked.add(key)
+            known[start : start + len(part)] = part
+        self.arrived.emit()
 
     def take(self, take: Take) -> Peaks | None:
         """Peaks of a take's speech, outer silence trimmed, 100 a second."""
@@ -67,6 +89,7 @@ class PeakStore(QObject):
             try:
                 self._known[key] = load()
             except ZweistimmeError:
-                self._known[key] = np.zeros((1, 2), dtype=np.int8)  # the clip is gone; its line says so
+                # the clip is gone, and its line says so; or the programme is being read, and its peaks come otherwise
+                self._known.setdefault(key, np.zeros((1, 2), dtype=np.int8))
             if self._wanted.empty():
                 self.arrived.emit()

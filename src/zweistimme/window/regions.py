@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.project.errors import Cancelled
 from zweistimme.project.model import Project, Segment
+from zweistimme.project.picks import sound_key
 from zweistimme.stages.work import Work
 from zweistimme.window.background import Latest
 from zweistimme.window.times import SegmentTimes
@@ -38,7 +39,7 @@ class SpeechRegions(QObject):
     def look(self, project: Project, work: Callable[[], Work]) -> None:
         """Take over a project's segments, and find the speech of its programme if that is not known."""
         self._segments = project.segments
-        checksum = project.programme.sound.checksum if project.programme else ""
+        checksum = sound_key(project.programme.sound) if project.programme else ""
         if checksum and checksum != self._wanted:
             self._wanted = checksum
             self._finder.want(lambda: _found(replace(work(), report=self._unless_closed)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPolygonF
@@ -59,6 +59,8 @@ class Transport(QWidget):
         row.setSpacing(8)
         self.button = PlayButton()
         self.button.clicked.connect(lambda: player.toggle())
+        self._shown: Callable[[int], str] = lambda time_us: clock(time_us, 3)
+        self._time_us = 0.0
         self.time = QLabel("0:00.000")
         self.time.setFont(font(TITLE_PT, bold=True))
         self.time.setMinimumWidth(104)
@@ -143,5 +145,11 @@ class Transport(QWidget):
             for widget in parts:
                 widget.setEnabled(name in there)
 
+    def count_as(self, shown: Callable[[int], str]) -> None:
+        """Show times as *shown* gives them: from the beginning, or as timecode."""
+        self._shown = shown
+        self._show_time(self._time_us)
+
     def _show_time(self, time_us: float) -> None:
-        self.time.setText(clock(round(time_us), 3))
+        self._time_us = time_us
+        self.time.setText(self._shown(round(time_us)))

@@ -13,7 +13,7 @@ from zweistimme.engines.voices import voice_ref
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.errors import EngineError, MissingVoices
 from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
-from zweistimme.project.languages import english_name, substitutes_for
+from zweistimme.project.languages import english_name, language_of, substitutes_for
 from zweistimme.project.model import Project
 from zweistimme.project.parts import find_version
 from zweistimme.project.speakers import set_pitches
@@ -38,14 +38,14 @@ _PITCH_RATE = 16_000
 
 def speaks(voice: VoiceInfo, tag: str) -> bool:
     """Whether a voice speaks the language of *tag*, in whatever region."""
-    return tag.split("-")[0] in {language.split("-")[0] for language in voice.languages}
+    return language_of(tag) in {language_of(language) for language in voice.languages}
 
 
 def stand_in_language(voice: VoiceInfo, tag: str) -> str | None:
     """The related language in which *voice* may stand in for that of *tag*, or None."""
     for related in substitutes_for(tag):
         for language in voice.languages:
-            if language.split("-")[0] == related:
+            if language_of(language) == related:
                 return language
     return None
 

@@ -5,14 +5,17 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
+from typing import Final
 
 from zweistimme.formats.captions import write_srt, write_vtt
 from zweistimme.formats.cue import Cue
 from zweistimme.media.atomic import remove_unfinished, written_text
-from zweistimme.media.mux import CaptionTrackOut, SoundTrackOut, container_for, mux_copy
+from zweistimme.media.containers import CopyPlan, plan_copy
+from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy, write_sound_file
+from zweistimme.media.probe import probe, same_file
 from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.facts import mix_fingerprint
@@ -20,19 +23,40 @@ from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.project.parts import find_version
 from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions
-from zweistimme.stages.handover.manifest import Entry, caption_entry, sound_entry, video_entry, write_manifest
+from zweistimme.stages.handover.manifest import (
+    Entry,
+    caption_entry,
+    listening_entry,
+    sound_entry,
+    video_entry,
+    write_manifest,
+)
 from zweistimme.stages.mix import write_mix
-from zweistimme.stages.work import Work
+from zweistimme.stages.work import Work, source_of
+
+_LONGEST_NAME_BYTES: Final = 120
+
+
+@dataclass(frozen=True, slots=True)
+class _Copy:
+    """The file a video is copied from, and how."""
+
+    source: Path
+    plan: CopyPlan
 
 
 def slug(title: str) -> str:
-    """A title as the beginning of a file name.
+    """A title as the beginning of a file name, in its own script; Latin letters lose their accents.
 
-    >>> slug("The Tide Clock of Varnholm")
-    'the-tide-clock-of-varnholm'
+    >>> slug("The Tide Clock of Varnholm"), slug("潮の時計 第1話"), slug("Gezeitenührchen")
+    ('the-tide-clock-of-varnholm', '潮の時計-第1話', 'gezeitenuhrchen')
     """
-    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-") or "programme"
+    bare = re.sub(r"(?<=[a-z])[\u0300-\u036f]+", "", unicodedata.normalize("NFKD", title.lower()))
+    kept = (sign if unicodedata.category(sign)[0] in "LMN" else "-" for sign in unicodedata.normalize("NFC", bare))
+    name = re.sub("-+", "-", "".join(kept)).strip("-")
+    while len(name.encode()) > _LONGEST_NAME_BYTES:  # file systems count bytes, and endings come behind
+        name = name[:-1].rstrip("-")
+    return name or "programme"
 
 
 def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
@@ -54,6 +78,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
 
     work = replace(work, say=keep_and_say)
     name, rules = slug(project.title), CaptionRules()
+    copy = _planned_copy(work)
     entries: list[Entry] = []
     cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules)}
     share = 0.8 / max(1, len(tags))
@@ -66,8 +91,10 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
         entries += _captions(folder, name, tag, cues[tag], rules)
     entries += _captions(folder, name, project.source_tag, cues[project.source_tag], rules)
     work.report(0.82)
-    if project.programme.picture is not None:
-        entries.append(_video(work, tags, folder, name, cues))
+    if copy is not None:
+        entries.append(_video(work, copy, tags, folder, name, cues))
+    elif project.programme.picture is None:
+        entries += [_sound_file(work, tag, folder, name) for tag in tags]
     work.report(0.98)
     manifest = write_manifest(folder, project.title, project.source_tag, entries, said)
     files = tuple(entry.name for entry in entries)
@@ -79,19 +106,37 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     return [*(folder / file for file in files), manifest]
 
 
+def _planned_copy(work: Work) -> _Copy | None:
+    """How the video will be copied, tried now: what cannot be is said before hours of mixing, not after."""
+    programme = work.project.programme
+    assert programme is not None
+    if programme.picture is None:
+        return None
+    source = source_of(work, programme.sound)
+    if not same_file(source, programme.sound.size_bytes, programme.sound.checksum):
+        raise MediaError(
+            f"{source} is another file than the one that was brought in. Bring it in again, or put the old one back."
+        )
+    try:
+        plan = plan_copy(source)
+    except MediaError as error:
+        work.say(f"There will be no video: {error} Everything else is handed over.")
+        return None
+    for sentence in plan.left_out:
+        work.say(sentence)
+    return _Copy(source, plan)
+
+
 def _captions(folder: Path, name: str, tag: str, cues: list[Cue], rules: CaptionRules) -> list[Entry]:
     written_text(folder / f"{name}.{tag}.srt", write_srt(cues))
     written_text(folder / f"{name}.{tag}.vtt", write_vtt(cues, tag))
     return [caption_entry(folder / f"{name}.{tag}.{ending}", tag, rules) for ending in ("srt", "vtt") if cues]
 
 
-def _video(work: Work, tags: Sequence[str], folder: Path, name: str, cues: dict[str, list[Cue]]) -> Entry:
+def _video(work: Work, copy: _Copy, tags: Sequence[str], folder: Path, name: str, cues: dict[str, list[Cue]]) -> Entry:
     project = work.project
     assert project.programme is not None
-    source = Path(project.programme.sound.path)
-    if not source.is_file():
-        raise MediaError(f"{source} is not there any more, so no video can be made. Put it back and hand over again.")
-    target = folder / f"{name}.dubbed{container_for(source)}"
+    target = folder / f"{name}.dubbed{copy.plan.container.ending}"
     sounds = [
         SoundTrackOut(folder / f"{name}.{tag}.mix.wav", tag, f"{own_name(tag)} · dub", default=place == 0)
         for place, tag in enumerate(tags)
@@ -100,8 +145,23 @@ def _video(work: Work, tags: Sequence[str], folder: Path, name: str, cues: dict[
         CaptionTrackOut(tuple((c.start_us, c.end_us, c.text) for c in cues[tag]), tag, own_name(tag))
         for tag in (*tags, project.source_tag)
     ]
-    mux_copy(source, target, sounds, captions, project.source_tag)
-    entry = video_entry(target, source, project.source_tag)
+    original = Original(project.programme.sound.pick.tracks[0], project.source_tag)
+    coded = mux_copy(copy.source, target, copy.plan, sounds, captions, original)
+    entry = video_entry(target, coded, project.source_tag)
     if not entry.measured["picture_untouched"]:
-        raise MediaError(f"The picture in {target} is not the source's, packet by packet. Please report this.")
+        target.unlink()  # nothing broken keeps the name of a finished file
+        raise MediaError(
+            f"The picture in {target.name} did not come out as it is in {copy.source}. Please report this."
+        )
     return entry
+
+
+def _sound_file(work: Work, tag: str, folder: Path, name: str) -> Entry:
+    """A programme of sound alone as one file for listeners, with the chapters and tags of the source."""
+    project = work.project
+    assert project.programme is not None
+    info = probe(source_of(work, project.programme.sound))
+    target = folder / f"{name}.{tag}.m4a"
+    metadata = {"title": project.title, "language": tag}
+    write_sound_file(target, folder / f"{name}.{tag}.mix.wav", tag, metadata, info.chapters)
+    return listening_entry(target, tag)

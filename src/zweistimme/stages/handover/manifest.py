@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Final
@@ -12,8 +11,9 @@ import msgspec
 from zweistimme import __version__
 from zweistimme.formats.captions import read_captions
 from zweistimme.media.atomic import written_text
-from zweistimme.media.decode import SoundReader
-from zweistimme.media.probe import file_checksum, opened, probe
+from zweistimme.media.coded_picture import picture_checksum
+from zweistimme.media.probe import TrackInfo, file_checksum, probe
+from zweistimme.media.working import SoundReader
 from zweistimme.project.times import RATE
 from zweistimme.sound.loudness import Loudness, LoudnessMeter
 from zweistimme.stages.caption import CaptionRules, statistics
@@ -62,25 +62,34 @@ def caption_entry(path: Path, tag: str, rules: CaptionRules) -> Entry:
     return _entry(path, "captions", tag, asdict(statistics(read_captions(path, whole=True).cues, rules)))
 
 
-def video_entry(path: Path, source: Path, tag: str) -> Entry:
-    """The video, with its tracks and whether its picture is the source's, packet by packet."""
+def video_entry(path: Path, coded_picture: str, tag: str) -> Entry:
+    """The video, with its tracks and whether its picture is the source's, of which *coded_picture* is the checksum."""
     info = probe(path)
+    there = picture_checksum(path)
     figures = {
         "duration_s": info.duration_us / 1_000_000,
-        "tracks": [asdict(track) for track in info.tracks],
-        "picture_sha256": picture_checksum(path),
-        "picture_untouched": picture_checksum(path) == picture_checksum(source),
+        "tracks": [_track(track) for track in info.tracks],
+        "chapters": len(info.chapters),
+        "timecode": info.timecode,
+        "picture_sha256": there,
+        "picture_untouched": there == coded_picture,
     }
     return _entry(path, "video", tag, figures)
 
 
-def picture_checksum(path: Path) -> str:
-    """SHA-256 over the coded pictures of a file, in order, whatever container they lie in."""
-    digest = hashlib.sha256()
-    with opened(path) as container:
-        for packet in container.demux(container.streams.video[0]):
-            digest.update(bytes(packet))
-    return digest.hexdigest()
+def listening_entry(path: Path, tag: str) -> Entry:
+    """A programme of sound alone, as listeners get it."""
+    info = probe(path)
+    figures = {
+        "duration_s": info.duration_us / 1_000_000,
+        "tracks": [_track(track) for track in info.tracks],
+        "chapters": len(info.chapters),
+    }
+    return _entry(path, "sound programme", tag, figures)
+
+
+def _track(track: TrackInfo) -> dict[str, str]:
+    return {"kind": track.kind, "codec": track.codec, "language": track.language, "title": track.title}
 
 
 def _entry(path: Path, kind: str, tag: str, figures: dict[str, Any]) -> Entry:

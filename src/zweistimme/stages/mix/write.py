@@ -11,8 +11,8 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.media.decode import SoundReader
 from zweistimme.media.encode import write_wav
+from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import Style
 from zweistimme.project.parts import find_version

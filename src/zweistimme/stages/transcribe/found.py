@@ -10,10 +10,11 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.media.atomic import written_array
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.parts import in_order
+from zweistimme.project.picks import sound_key
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.speakers import unused_name
 from zweistimme.project.times import RATE, overlap_us, seconds_to_us
@@ -174,7 +175,7 @@ def kept_regions(work: Work) -> npt.NDArray[np.int64]:
     programme = work.project.programme
     if programme is None:
         return np.empty((0, 2), dtype=np.int64)
-    file = work.cache / f"speech-{programme.sound.checksum}.npy"
+    file = work.cache / f"speech-{sound_key(programme.sound)}.npy"
     if file.is_file():
         return np.asarray(np.load(file, allow_pickle=False), dtype=np.int64).reshape(-1, 2)
     with open_sound(work, programme.sound) as reader:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from zweistimme.formats.transcripts import Transcript, described
 from zweistimme.project.errors import FormatError, MediaError
-from zweistimme.project.languages import english_name
+from zweistimme.project.languages import english_name, language_of
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import clock
@@ -20,7 +20,7 @@ def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
     segments, lost = fitted(work.project, given, source)
     for sentence in (*described(given.repairs, most=200), *lost):
         work.say(f"{sentence[:1].upper()}{sentence[1:]}.")
-    if given.language and given.language.split("-")[0] != work.project.source_tag.split("-")[0]:
+    if given.language and language_of(given.language) != language_of(work.project.source_tag):
         work.say(
             f"{source.name} says it is in {english_name(given.language)}; the programme is in "
             f"{english_name(work.project.source_tag)}."

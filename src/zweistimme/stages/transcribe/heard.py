@@ -14,10 +14,10 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.project.cutting import CutLimits, utterances
 from zweistimme.project.errors import EngineError, MediaError
-from zweistimme.project.languages import english_name
+from zweistimme.project.languages import english_name, language_of, same_language
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.replacement import replace_transcript
-from zweistimme.project.times import RATE
+from zweistimme.project.times import RATE, clock
 from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of, with_capitals
 from zweistimme.stages.asked import cost_sentence
 from zweistimme.stages.transcribe.pieces import recognised_whole
@@ -40,14 +40,14 @@ def transcribe(
         raise MediaError("There is no programme to transcribe yet. Bring one in first.")
     tag = work.project.source_tag
     info = engine.info()
-    known = {language.split("-")[0] for language in info.recognises}
-    if tag.split("-")[0] not in known:
+    known = {language_of(language) for language in info.recognises}
+    if language_of(tag) not in known:
         raise EngineError(
             f"{info.name} does not recognise {tag}; it recognises {', '.join(info.recognises) or 'nothing'}. "
             "Give captions or a script instead."
         )
     hints = tuple(dict.fromkeys((*work.project.terms, *hints)))
-    languages = (tag, *(c for c in candidates if c != tag and c.split("-")[0] in known)) if info.detects else (tag,)
+    languages = (tag, *(c for c in candidates if c != tag and language_of(c) in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
         heard = recognised_whole(work, engine, reader, programme.sound, question)
@@ -57,14 +57,28 @@ def transcribe(
         work.say(said)
 
 
+def _placed(work: Work, segments: Sequence[HeardSegment], length_s: float) -> list[HeardSegment]:
+    """Segments that lie in the programme. What an engine puts behind its end, or gives no time at all, is left out and
+    said with its place; all else that was paid for is kept."""
+    kept = []
+    for segment in segments:
+        if segment.start_us < length_s * 1e6 and segment.end_us > segment.start_us:
+            kept.append(segment)
+            continue
+        words = " ".join(word.text for word in segment.words)[:40]
+        why = "lasts no time" if segment.end_us <= segment.start_us else "lies behind the end of the programme"
+        work.say(f"The engine heard “{words}” at {clock(segment.start_us)}; it {why} and is left out.")
+    if segments and not kept:
+        raise EngineError("The engine answered with speech outside the programme alone. Its answer was not used.")
+    return kept
+
+
 def _deliver(work: Work, heard: Recognition, length_s: float, names: Sequence[str], limits: CutLimits) -> None:
-    spoken = [segment for segment in heard.segments if not _hesitates(segment)]
-    late = [segment for segment in spoken if segment.start_us >= length_s * 1e6 or segment.end_us <= segment.start_us]
-    if late:
-        raise EngineError("The engine answered with speech outside the programme. Its answer was not used.")
+    placed = _placed(work, heard.segments, length_s)
+    spoken = [segment for segment in placed if not _hesitates(segment)]
     if not spoken:
         raise EngineError("No speech was found. Check the sound, or give captions or a script.")
-    if heard.language != work.project.source_tag:
+    if heard.language and not same_language(heard.language, work.project.source_tag):
         work.say(
             f"The speech sounds like {english_name(heard.language)} ({heard.probability:.0%}), "
             f"not {english_name(work.project.source_tag)}. Check the source language."
@@ -74,10 +88,10 @@ def _deliver(work: Work, heard: Recognition, length_s: float, names: Sequence[st
         work.say(
             f"{wordless} stretch{'es' if wordless > 1 else ''} of speech could not be put into words; they are marked."
         )
-    fillers = sum(1 for segment in heard.segments for word in segment.words if word.filler)
+    fillers = sum(1 for segment in placed for word in segment.words if word.filler)
     if fillers:
         work.say(f"{fillers} sound{'s' if fillers > 1 else ''} of hesitation left out of the text.")
-    speakers, segments = _as_transcript(_cut(heard.segments, limits), work.project, names)
+    speakers, segments = _as_transcript(_cut(placed, limits), work.project, names)
     work.deliver("Transcribe", lambda project: replace_transcript(project, speakers, segments))
 
 

@@ -4,14 +4,19 @@ goes on where it was, and an engine that takes only so many seconds is asked oft
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
+from itertools import count
 from typing import Final
 
+import numpy as np
+import numpy.typing as npt
+
 from zweistimme.engines.protocol import Cost, Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.working import SoundReader
 from zweistimme.project.model import SoundTrack
+from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, overlap_us, samples_to_us, seconds_to_us, us_to_samples
 from zweistimme.sound.arrays import Mono
 from zweistimme.sound.speakers import SpokenTurn
@@ -54,7 +59,7 @@ def recognised_whole(
     """What *engine* hears in a programme of any length. Speakers of several pieces are told apart by their voices."""
     most_s = longest_piece_s(engine.info().limits.seconds)
     if reader.length <= most_s * RATE:
-        return recognised(work, engine, SoundSource(reader.mono, reader.length), track.checksum, question)
+        return recognised(work, engine, SoundSource(reader.mono, reader.length), sound_key(track), question)
     regions = kept_regions(replace(work, report=work.part(0.0, 0.05)))
     pauses = [(int(a), int(b)) for a, b in zip(regions[:-1, 1], regions[1:, 0], strict=True)]
     pieces = cut_sound(reader.length, pauses, most_s)
@@ -65,7 +70,7 @@ def recognised_whole(
         share = [0.05 + (_WHOLE_SHARE - 0.05) * (number + k) / len(pieces) for k in (0, 1)]
         part = replace(work, report=work.part(*share))
         source = SoundSource(partial(_read, reader, start), end - start)
-        answers.append(recognised(part, engine, source, f"{track.checksum}:{start}-{end}", asked))
+        answers.append(recognised(part, engine, source, f"{sound_key(track)}:{start}-{end}", asked))
     turns = found_speech(reader, work.part(_WHOLE_SHARE, 1.0), question.speakers).turns
     return _joined(answers, pieces, turns)
 
@@ -78,6 +83,7 @@ def _read(reader: SoundReader, start: int, first: int, count: int) -> Mono:
 def _joined(answers: Sequence[Recognition], pieces: Sequence[tuple[int, int]], turns: list[SpokenTurn]) -> Recognition:
     """Answers one behind the other, in the times of the programme, with speakers of the programme."""
     segments: list[HeardSegment] = []
+    strangers = count(1)
     for answer, (start, _) in zip(answers, pieces, strict=True):
         shift = samples_to_us(start)
         moved = [
@@ -89,7 +95,7 @@ def _joined(answers: Sequence[Recognition], pieces: Sequence[tuple[int, int]], t
             )
             for segment in answer.segments
         ]
-        names = _names(moved, turns)
+        names = _names(moved, turns, strangers)
         segments += [replace(segment, speaker=names[segment.speaker]) for segment in moved]
     weights: Counter[str] = Counter()
     for answer in answers:
@@ -100,8 +106,9 @@ def _joined(answers: Sequence[Recognition], pieces: Sequence[tuple[int, int]], t
     return Recognition(language, sum(sure) / len(sure), tuple(segments), cost)
 
 
-def _names(segments: Sequence[HeardSegment], turns: Sequence[SpokenTurn]) -> dict[str, str]:
-    """Which speaker of the programme each label of a piece is: the voice it shares most time with."""
+def _names(segments: Sequence[HeardSegment], turns: Sequence[SpokenTurn], strangers: Iterator[int]) -> dict[str, str]:
+    """Which speaker of the programme each label of a piece is: all labels and voices are matched by the time they
+    share. Two people an engine has told apart stay two: who finds no voice of their own is a stranger."""
     shared: dict[str, Counter[int]] = {segment.speaker: Counter() for segment in segments}
     first = 0
     spans = [(seconds_to_us(turn.start_s), seconds_to_us(turn.end_s), turn.speaker) for turn in turns]
@@ -112,7 +119,18 @@ def _names(segments: Sequence[HeardSegment], turns: Sequence[SpokenTurn]) -> dic
             if start >= segment.end_us:
                 break
             shared[segment.speaker][voice] += overlap_us((start, end), (segment.start_us, segment.end_us))
-    return {label: _letter(counts.most_common(1)[0][0]) if counts else f"?{label}" for label, counts in shared.items()}
+    labels, voices = list(shared), sorted({voice for counts in shared.values() for voice in counts})
+    times = np.array([[shared[label][voice] for voice in voices] for label in labels]).reshape(len(labels), -1)
+    matched = {labels[k]: voices[v] for k, v in zip(*_matching(times), strict=True) if times[k, v] > 0}
+    return {label: _letter(matched[label]) if label in matched else f"?{next(strangers)}" for label in labels}
+
+
+def _matching(times: npt.NDArray[np.int64]) -> tuple[list[int], list[int]]:
+    """Rows and columns that share most time when each is taken once."""
+    from scipy.optimize import linear_sum_assignment
+
+    rows, columns = linear_sum_assignment(times, maximize=True)
+    return rows.tolist(), columns.tolist()
 
 
 def _letter(number: int) -> str:

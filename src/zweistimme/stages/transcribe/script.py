@@ -17,9 +17,10 @@ from zweistimme.engines.registry import engine
 from zweistimme.formats.prose import Prose
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.formats.transcripts import UNNAMED, described
-from zweistimme.media.decode import SoundReader
+from zweistimme.media.working import SoundReader
 from zweistimme.project.cutting import CutLimits, transcript_of, utterances
 from zweistimme.project.errors import EditError, EngineError, FormatError, MediaError
+from zweistimme.project.languages import language_of
 from zweistimme.project.model import Project, Word
 from zweistimme.project.parts import find_segment, find_segments
 from zweistimme.project.replacement import replace_transcript
@@ -137,10 +138,10 @@ def _sentences_of(prose: Prose) -> list[tuple[str, str, int]]:
 
 def _voice(project: Project) -> tuple[Engine, VoiceInfo] | None:
     """A voice of the programme's language, nearest to the usual pitch of a man: the bundled ones cost nothing."""
-    language = project.source_tag.split("-")[0]
+    language = language_of(project.source_tag)
     for name in dict.fromkeys(("bundled", engine_for(project, Role.SPEAK))):
         asked = engine(name)
-        there = [v for v in asked.info().voices if language in {tag.split("-")[0] for tag in v.languages}]
+        there = [v for v in asked.info().voices if language in {language_of(tag) for tag in v.languages}]
         if there:
             return asked, min(there, key=lambda v: abs((v.pitch_hz or 1000.0) - _USUAL_PITCH_HZ))
     return None

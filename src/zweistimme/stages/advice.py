@@ -1,16 +1,21 @@
-"""What a person should know of a programme's sound before work begins: where it will hurt, and what can be done."""
+"""What a person should know of a programme's sound: where it will hurt, and what can be done. A job of its own, beside
+the work: nothing waits for it."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Final
 
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
-from zweistimme.media.decode import SoundReader
-from zweistimme.project.languages import english_name
+from zweistimme.media.working import SoundReader
+from zweistimme.project.edits import add_notes
+from zweistimme.project.languages import english_name, language_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.quality import SoundFacts, SoundMeter
+from zweistimme.stages.work import Report, Work, open_sound
 
+_HEARABLE_DB: Final = -60.0
 _SILENT_DB: Final = -60.0
 _SOFT_DB: Final = -42.0
 _LEAST_SNR_DB: Final = 12.0
@@ -21,11 +26,32 @@ _SAMPLE_S: Final = 24
 _SURE: Final = 0.6
 
 
-def measured(reader: SoundReader) -> SoundFacts:
+def listen(work: Work, *, language: bool = True) -> None:
+    """Listen to the programme, and keep with it what a person should know; with *language* also whether it is in
+    another one than was said."""
+    programme = work.project.programme
+    if programme is None:
+        return
+    with open_sound(work, programme.sound) as reader:
+        facts = measured(reader, work.part(0.0, 0.4 if language else 1.0))
+        notes = advice(facts)
+        if language and facts.speech_db > _HEARABLE_DB:
+            tag, start = work.project.source_tag, facts.silence_before_s
+            notes += tuple(filter(None, (other_language(reader, tag, start, work.part(0.4, 1.0)),)))
+    for note in notes:
+        work.say(note)
+    if notes:
+        work.note(partial(add_notes, checksum=programme.sound.checksum, notes=notes))
+
+
+def measured(reader: SoundReader, report: Report = lambda _share: None) -> SoundFacts:
     """The facts of a working copy."""
     meter = SoundMeter(RATE)
+    done = 0
     for block in reader.blocks():
         meter.feed(block)
+        done += block.shape[1]
+        report(done / reader.length)
     return meter.facts()
 
 
@@ -68,21 +94,21 @@ def advice(facts: SoundFacts) -> tuple[str, ...]:
     return tuple(said)
 
 
-def other_language(reader: SoundReader, source_tag: str, start_s: float) -> str:
+def other_language(reader: SoundReader, source_tag: str, start_s: float, report: Report = lambda _share: None) -> str:
     """A sentence if the speech sounds like another language than was said; empty if not, or if nobody can tell. Only
     the bundled recogniser is asked: it costs nothing, and hears nothing in most speech."""
     ear = engine()
     info = ear.info()
-    language = source_tag.split("-")[0]
-    if not info.detects or language not in {tag.split("-")[0] for tag in info.recognises}:
+    language = language_of(source_tag)
+    if not info.detects or language not in map(language_of, info.recognises):
         return ""
-    others = [tag for tag in info.recognises if tag.split("-")[0] != language]
+    others = [tag for tag in info.recognises if language_of(tag) != language]
     first = round(start_s * RATE)
     length = min(_SAMPLE_S * RATE, reader.length - first)
     source = SoundSource(lambda start, count: reader.mono(first + start, count), length)
-    heard = ear.recognise(source, RecognitionQuestion((source_tag, *others)), lambda _share: None)
+    heard = ear.recognise(source, RecognitionQuestion((source_tag, *others)), report)
     words = sum(len(segment.words) for segment in heard.segments)
-    if heard.language.split("-")[0] == language or heard.probability < _SURE or words < 3:
+    if language_of(heard.language) == language or heard.probability < _SURE or words < 3:
         return ""
     return (
         f"The speech sounds like {english_name(heard.language)}, not {english_name(source_tag)}. "

@@ -15,8 +15,9 @@ from zweistimme.media.decode import DecodeNotes, decoded_blocks
 from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
 from zweistimme.sound.quality import SoundMeter
+from zweistimme.stages.advice import advice, listen
 from zweistimme.stages.bring_in import bring_in
-from zweistimme.stages.listened import advice
+from zweistimme.stages.intake import Intake
 from zweistimme.store.document import Document
 
 
@@ -70,10 +71,12 @@ def test_what_will_hurt_is_said(sound: np.ndarray, spoil, words: str) -> None:  
     assert words in said_of(spoil(sound))
 
 
-def test_another_language_is_noticed_on_bringing_in(tmp_path: Path) -> None:
+def test_another_language_is_noticed_beside_the_work(tmp_path: Path) -> None:
     said: list[str] = []
     with Document.create(tmp_path / "p", Project("Clock", "de-DE")) as document:
-        bring_in(work_on(document, said), data_file(MEDIA))
+        bring_in(work_on(document, said), Intake(data_file(MEDIA)))
+        assert not any("sounds like" in sentence for sentence in said)  # bringing in does not wait for it
+        listen(work_on(document, said))
         assert document.project.programme is not None
         assert document.project.programme.notes == tuple(said)
     assert any("sounds like English (United Kingdom), not German (Germany)" in sentence for sentence in said)
@@ -83,5 +86,6 @@ def test_speech_nobody_knows_is_no_language(tmp_path: Path) -> None:
     said: list[str] = []
     soundfile.write(tmp_path / "a.wav", speechlike(6.0), RATE)
     with Document.create(tmp_path / "p", Project("Hum", "de-DE")) as document:
-        bring_in(work_on(document, said), tmp_path / "a.wav")
+        bring_in(work_on(document, said), Intake(tmp_path / "a.wav"))
+        listen(work_on(document, said))
     assert not any("sounds like" in sentence for sentence in said)
