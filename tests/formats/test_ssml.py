@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from zweistimme.engines.cutting import pieces
 from zweistimme.formats.ssml import Span, plain_text, spans_of, ssml_of
 from zweistimme.project.errors import EngineError, FormatError
-from zweistimme.project.sentences import spoken_text
+from zweistimme.project.writing import spoken_text
 
 
 def spans(body: str) -> tuple[Span, ...]:

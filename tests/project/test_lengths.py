@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from zweistimme.project.errors import EditError
 from zweistimme.project.languages import english_name, language_tag, own_name, track_code
-from zweistimme.project.syllables import rate_for, spoken_us, syllables
 from zweistimme.project.times import RATE, clock, overlap_us, samples_to_us, us_to_samples
+from zweistimme.project.writing import rate_for, spoken_us, syllables
 
 
 @pytest.mark.parametrize(

@@ -28,7 +28,7 @@ from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions, statistics
 from zweistimme.stages.caption.layout import captions_of
-from zweistimme.stages.caption.timed import settled
+from zweistimme.stages.caption.settling import settled
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.handover import MANIFEST, hand_over
 from zweistimme.stages.intake import Intake
@@ -198,7 +198,7 @@ def test_captions_break_where_reading_pauses() -> None:
     first, second = captions_of(text, RULES)
     assert first.replace("\n", " ").endswith("gebrochen,")
     assert not any(line.split()[-1] in ("der", "in", "ihr") for line in (first + "\n" + second).split("\n"))
-    assert captions_of("", RULES) == []
+    assert captions_of("", RULES) == ()
 
 
 @given(

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
-from typing import Final
+from itertools import pairwise
 
 from zweistimme.project.errors import EngineError
-
-_CUTS: Final = (r"(?<=[.!?…])\s+", r"(?<=[,;:–—])\s+", r"\s+")
+from zweistimme.project.writing import ends_clause, joined, sentences, words_in
 
 
 def pieces(text: str, fits: Callable[[str], bool]) -> list[str]:
-    """*text* cut at sentence ends, else at clauses, else between words, so that each piece fits. Joined by spaces
+    """*text* cut at sentence ends, else at clauses, else between words, so that each piece fits. Put together
     they are the text again. EngineError if one word alone does not fit.
 
     >>> pieces("It turns. At last, it turns.", lambda piece: len(piece) < 16)
@@ -20,20 +18,26 @@ def pieces(text: str, fits: Callable[[str], bool]) -> list[str]:
     """
     if fits(text):
         return [text]
-    for cut in _CUTS:
-        parts = re.split(cut, text)
+    for cut in (sentences, _clauses, words_in):
+        parts = cut(text)
         if len(parts) > 1:
             return _gathered([piece for part in parts for piece in pieces(part, fits)], fits)
     raise EngineError(f"“{text[:40]}” alone is longer than this engine takes.")
+
+
+def _clauses(text: str) -> list[str]:
+    words = words_in(text)
+    edges = [0, *(k for k in range(1, len(words)) if ends_clause(words[k - 1])), len(words)]
+    return [joined(words[a:b]) for a, b in pairwise(edges)]
 
 
 def _gathered(parts: list[str], fits: Callable[[str], bool]) -> list[str]:
     """Neighbours joined as long as they fit together."""
     whole = parts[:1]
     for part in parts[1:]:
-        joined = f"{whole[-1]} {part}"
-        if fits(joined):
-            whole[-1] = joined
+        both = joined((whole[-1], part))
+        if fits(both):
+            whole[-1] = both
         else:
             whole.append(part)
     return whole

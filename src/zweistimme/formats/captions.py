@@ -15,6 +15,7 @@ from zweistimme.formats.names import name_and_words
 from zweistimme.formats.stamps import read_time, stamped, stamped_words, without_stamps, written_time
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
+from zweistimme.project.writing import RTL_MARK, is_rtl, runs_right_to_left, words_in
 
 _TIME = r"(?:(\d{1,4}):)?(\d{1,2}):(\d{2})[.,](\d{1,3})"
 _ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}")
@@ -67,7 +68,7 @@ def parse_captions(text: str, *, where: str, is_vtt: bool, whole: bool = False) 
             number += 1
         if number < len(lines) and body and _ARROW.match(lines[number]) and body[-1].strip().isdigit():
             body.pop()  # the next cue's number, where the blank line is missing
-        inside, stamps = without_stamps("\n".join(line.strip() for line in body))
+        inside, stamps = without_stamps("\n".join(line.strip().strip(RTL_MARK) for line in body))
         parts, removed = _parts(inside, is_vtt=is_vtt)
         tags += removed
         one = Found(place, Cue(_time(match, 0), _time(match, 5), parts[0][1], parts[0][0]))
@@ -103,7 +104,7 @@ def _time(match: re.Match[str], first: int) -> int:
 
 def _with_words(one: Found, text: str, repairs: list[Repair]) -> Found:
     """A caption with the words of its text, where their times make sense."""
-    cue, texts = one.cue, one.cue.text.split()
+    cue, texts = one.cue, words_in(one.cue.text)
     words = stamped_words(_MARKUP.sub("", text), cue.start_us, cue.end_us)[-len(texts) :]  # no name before them
     if [word.text for word in words] == texts:
         return Found(one.place, replace(cue, words=words))
@@ -130,13 +131,25 @@ def _parts(text: str, *, is_vtt: bool) -> tuple[list[tuple[str, str]], int]:
     return parts or [("", "")], tags
 
 
-def write_srt(cues: Iterable[Cue], *, names: bool = False) -> str:
+def marked_text(text: str, tag: str) -> str:
+    """A caption's text with marks about each line that runs from right to left, so that a player which looks only at
+    the player's own direction puts its full stop where it belongs.
+
+    >>> marked_text("שלום.", "he-IL") == f"{RTL_MARK}שלום.{RTL_MARK}", marked_text("Yes.", "en-GB")
+    (True, 'Yes.')
+    """
+    if not (runs_right_to_left(tag) or is_rtl(text)):
+        return text
+    return "\n".join(f"{RTL_MARK}{line}{RTL_MARK}" for line in text.split("\n"))
+
+
+def write_srt(cues: Iterable[Cue], tag: str = "", *, names: bool = False) -> str:
     """SubRip. It has no place for a speaker; with *names* one stands before the words where it changes nothing else."""
     blocks = []
     for number, cue in enumerate(cues, 1):
         name = f"{cue.speaker}: " if names and name_and_words(f"{cue.speaker}: x")[0] == cue.speaker else ""
         times = f"{written_time(cue.start_us, ',')} --> {written_time(cue.end_us, ',')}"
-        blocks.append(f"{number}\n{times}\n{name}{cue.text}\n")
+        blocks.append(f"{number}\n{times}\n{marked_text(name + cue.text, tag)}\n")
     return "\n".join(blocks)
 
 
@@ -144,7 +157,7 @@ def write_vtt(cues: Iterable[Cue], tag: str) -> str:
     """WebVTT (W3C), speakers as voice spans; words with times have them inside the text."""
     blocks = [f"WEBVTT\nLanguage: {tag}\n"]
     for cue in cues:
-        text = stamped(cue) if cue.words else html.escape(cue.text, quote=False)
+        text = stamped(cue) if cue.words else html.escape(marked_text(cue.text, tag), quote=False)
         voice = f"<v {html.escape(cue.speaker, quote=False)}>" if cue.speaker else ""
         blocks.append(f"{written_time(cue.start_us, '.')} --> {written_time(cue.end_us, '.')}\n{voice}{text}\n")
     return "\n".join(blocks)

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Final
 
 from zweistimme.project.model import Word
+from zweistimme.project.writing import one_line
 
 _LETTERS_PER_SECOND: Final = 15.0
 _LEAST_US: Final = 500_000
@@ -85,7 +86,7 @@ def mended(found: Sequence[Found]) -> tuple[tuple[Cue, ...], list[Repair]]:
 
 
 def _short(cue: Cue) -> str:
-    text = " ".join(cue.text.split())
+    text = one_line(cue.text)
     return text if len(text) <= 40 else f"{text[:39]}…"
 
 

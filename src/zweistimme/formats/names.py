@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from typing import Final
 
-_NAME: Final = re.compile(r"^([^\W\d_][\w .'’\-]{0,30}?):\s+(?=\S)")
+_MARKS: Final = r"\u0300-\u036f\u0591-\u05c7\u064b-\u0652\u0900-\u0dff\u0e31-\u0e4e"
+"""Signs that belong to letters and are none themselves."""
+_NAME: Final = re.compile(rf"^([^\W\d_][\w .'’\-{_MARKS}]{{0,30}}?)(?::\s+|：\s*)(?=\S)")
 
 
 def name_and_words(text: str) -> tuple[str, str]:
@@ -22,4 +24,4 @@ def name_and_words(text: str) -> tuple[str, str]:
 
 def _is_name(text: str) -> bool:
     words = text.split()
-    return len(words) <= 3 and all(word[0].isupper() or word[0].isdigit() for word in words)
+    return len(words) <= 3 and all(not word[0].islower() for word in words)

@@ -14,7 +14,7 @@ from zweistimme.formats.cue import Repair
 from zweistimme.formats.names import name_and_words
 from zweistimme.formats.text import LARGEST_BYTES, decoded, read_bytes
 from zweistimme.project.errors import FormatError
-from zweistimme.project.sentences import spoken_text
+from zweistimme.project.writing import without_parentheticals
 
 if TYPE_CHECKING:
     from docx.document import Document as WordDocument
@@ -67,7 +67,7 @@ def _lines(paragraphs: Iterable[str]) -> Iterator[ProseLine]:
     """Paragraphs without directions and sounds in brackets, which are not spoken; a name at the beginning split off."""
     for paragraph in paragraphs:
         speaker, words = name_and_words(" ".join(paragraph.split()))
-        words = " ".join(spoken_text(_UNSPOKEN.sub(" ", words)).split())
+        words = without_parentheticals(_UNSPOKEN.sub(" ", words))
         if any(sign.isalnum() for sign in words):
             yield ProseLine(words, speaker)
 

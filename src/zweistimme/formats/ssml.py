@@ -13,7 +13,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from zweistimme.formats.xml import LANGUAGE, local_name, parse_xml
 from zweistimme.project.errors import FormatError
-from zweistimme.project.sentences import spoken_text
+from zweistimme.project.writing import spoken_text
 
 if TYPE_CHECKING:
     from lxml.etree import _Element

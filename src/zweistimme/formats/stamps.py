@@ -11,6 +11,7 @@ from typing import Final
 from zweistimme.formats.cue import Cue
 from zweistimme.project.model import Word
 from zweistimme.project.words import spread
+from zweistimme.project.writing import words_in
 
 _STAMP: Final = re.compile(r"<(?:(\d{1,4}):)?(\d{1,2}):(\d{2})\.(\d{3})>")
 
@@ -34,7 +35,7 @@ def stamped_words(text: str, start_us: int, end_us: int) -> tuple[Word, ...]:
     words: list[Word] = []
     whole = True
     for (begin, end), chunk in zip(pairwise(times), [first, *rest[4::5]], strict=True):
-        said = list(spread(html.unescape(chunk).split(), begin, end)) if chunk.strip() else []
+        said = list(spread(words_in(html.unescape(chunk)), begin, end)) if chunk.strip() else []
         if said and words and not whole and not chunk[0].isspace():
             before = words.pop()  # a stamp inside a word
             said[0] = Word(before.text + said[0].text, before.start_us, said[0].end_us)

@@ -22,6 +22,7 @@ from zweistimme.project.errors import FormatError
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.times import overlap_us
 from zweistimme.project.words import spoken_words
+from zweistimme.project.writing import one_line
 
 KINDS: Final = {
     ".srt": "SubRip captions",
@@ -89,7 +90,7 @@ def from_reading(reading: Reading, path: Path) -> Transcript:
     for number, cue in enumerate(reading.cues, 1):
         name = cue.speaker or name
         speaker = ids.setdefault(name, f"p{len(ids) + 1}")
-        text = " ".join(cue.text.split())
+        text = one_line(cue.text)
         segments.append(Segment(f"s{number:04d}", speaker, cue.start_us, cue.end_us, text, cue.words))
     return Transcript(_speakers(ids), tuple(segments), reading.repairs, reading.language)
 

@@ -19,6 +19,7 @@ from zweistimme.project.errors import FormatError
 from zweistimme.project.model import Word
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.words import text_of
+from zweistimme.project.writing import is_unspaced
 
 if TYPE_CHECKING:
     from lxml.etree import _Element
@@ -212,9 +213,9 @@ def _words(runs: Sequence[_Run]) -> tuple[Word, ...]:
     """The words, where each is a span with its times, in order, and all are one speaker's; else none."""
     timed = [run for run in runs if run.timed and run.text.strip()]
     texts = [run.text.strip() for run in timed]
-    if len(timed) < 2 or "".join(run.text for run in runs).split() != texts:
-        return ()
-    if len({run.inside.speaker for run in timed}) > 1:
+    whole = "".join(run.text for run in runs)
+    as_words = whole.split() == texts or (is_unspaced(whole) and "".join(whole.split()) == "".join(texts))
+    if len(timed) < 2 or not as_words or len({run.inside.speaker for run in timed}) > 1:
         return ()
     starts = [run.inside.origin_us for run in timed]
     words = []

@@ -13,8 +13,9 @@ from dataclasses import dataclass, replace
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
 from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version, Word
 from zweistimme.project.parts import takes_of, without_keys
-from zweistimme.project.sentences import ends_clause, ends_sentence, sentence_places
 from zweistimme.project.times import us_to_samples
+from zweistimme.project.words import text_spans
+from zweistimme.project.writing import ends_clause, ends_sentence, joined, sentence_places, word_spans, words_in
 
 _TAIL_US = 40_000
 """How far a half of a take may reach beyond its words into the gap."""
@@ -27,12 +28,13 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
     if line is None:
         return version
     left, right = halves
+    spans = word_spans(line.text)
     place, sure = _place_in_line(line, halves)
-    tokens = line.text.split()
+    cut = spans[place][0] if place < len(spans) else len(line.text)
     fresh = sure and not line_is_stale(whole, line)
     first = replace(
         line,
-        text=" ".join(tokens[:place]),
+        text=line.text[:cut].rstrip(),
         shorter=(),
         made_from=source_fingerprint(left) if fresh else line.made_from,
         pin=Pin(line.pin.start_us) if line.pin else None,
@@ -40,7 +42,7 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
     second = replace(
         first,
         segment_id=right.id,
-        text=" ".join(tokens[place:]),
+        text=line.text[cut:],
         made_from=source_fingerprint(right) if fresh else line.made_from,
         pin=None,
         take_id=None,
@@ -63,10 +65,10 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
 
 def _place_in_line(line: Line, halves: tuple[Segment, Segment]) -> tuple[int, bool]:
     """After how many of its words a line is to be split, and whether that is sure to be the same place."""
-    tokens = line.text.split()
+    tokens = words_in(line.text)
     if len(tokens) < 2:
         return len(tokens), False
-    left, right = (half.text.split() for half in halves)
+    left, right = (words_in(half.text) for half in halves)
     ends, source_ends = sentence_places(tokens), sentence_places([*left, *right])
     if len(left) in source_ends and len(ends) == len(source_ends):
         return ends[source_ends.index(len(left))], True
@@ -75,8 +77,8 @@ def _place_in_line(line: Line, halves: tuple[Segment, Segment]) -> tuple[int, bo
 
     def price(place: int) -> float:
         word = tokens[place - 1]
-        bonus = 12 if ends_sentence(word) else 8 if ends_clause(word) else 0
-        return abs(len(" ".join(tokens[:place])) - wanted) - bonus
+        bonus = 12 if ends_sentence(word, tokens[place]) else 8 if ends_clause(word) else 0
+        return abs(len(joined(tokens[:place])) - wanted) - bonus
 
     return min(range(1, len(tokens)), key=price), False
 
@@ -88,7 +90,8 @@ def _split_takes(
     takes = dict(version.takes)
     pairs: dict[str, tuple[str, str]] = {}
     for take in takes_of(version, (whole.id,)):
-        if len(take.words) != len(line.text.split()) or not 0 < place < len(take.words):
+        at = _word_behind(take, line.text, place)
+        if not 0 < at < len(take.words):
             continue
         other = f"{take.id}.2"
         while other in takes:
@@ -96,11 +99,19 @@ def _split_takes(
         voice = wanted_voice(project, version, whole, take)
         fresh = voice is not None and take.made_from == take_fingerprint(line, voice)
         marks = [take_fingerprint(half, voice) if fresh and voice else take.made_from for half in halves]
-        first, second = _split_take(take, place)
+        first, second = _split_take(take, at)
         takes[take.id] = replace(first, made_from=marks[0])
         takes[other] = replace(second, id=other, segment_id=halves[1].segment_id, made_from=marks[1])
         pairs[take.id] = (take.id, other)
     return takes, pairs
+
+
+def _word_behind(take: Take, text: str, place: int) -> int:
+    """Which of a take's words, as its engine cut them, is the first behind a place in the line; 0 if unknown."""
+    spans, own = word_spans(text), text_spans(text, take.words)
+    if len(own) != len(take.words) or not 0 < place < len(spans):
+        return 0
+    return next((k for k, (start, _) in enumerate(own) if start >= spans[place][0]), 0)
 
 
 def _split_take(take: Take, place: int) -> tuple[Take, Take]:
@@ -162,7 +173,7 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
     line = replace(
         lines[0],
         segment_id=merged.id,
-        text=" ".join(one.text for one in lines if one.text),
+        text=joined([one.text for one in lines]),
         made_from=source_fingerprint(merged) if fresh else "",
         direction=next((one.direction for one in lines if one.direction), ""),
         shorter=(),
@@ -170,13 +181,13 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         take_id=next((one.take_id for one in lines if one.take_id), None),
         pin=next((Pin(one.pin.start_us) for one in lines[:1] if one.pin), None),
     )
-    joined = _joined_takes(project, version, parts, lines, line) if complete else None
-    if joined is not None:
-        takes = without_keys(takes, joined.gone.split())
-        takes[joined.take.id] = replace(joined.take, segment_id=merged.id)
-        line = replace(line, take_id=joined.take.id)
+    one = _joined_takes(project, version, parts, lines, line) if complete else None
+    if one is not None:
+        takes = without_keys(takes, one.gone.split())
+        takes[one.take.id] = replace(one.take, segment_id=merged.id)
+        line = replace(line, take_id=one.take.id)
     if placed and placed[0].take_id in takes:
-        last = placed[-1] if joined else placed[0]
+        last = placed[-1] if one else placed[0]
         length = last.start_us + last.length_us - placed[0].start_us
         placements[merged.id] = replace(placed[0], segment_id=merged.id, length_us=max(1, length), made_from="")
     return replace(version, lines={**rest, merged.id: line}, takes=takes, placements=placements)
@@ -204,11 +215,11 @@ def _joined_takes(
         pauses += take.pauses_samples
         end = take.speech_end_samples
     assert voice is not None
-    joined = replace(
+    whole_take = replace(
         first,
         speech_end_samples=end,
         words=tuple(words),
         pauses_samples=tuple(pauses),
         made_from=take_fingerprint(whole, voice),
     )
-    return _Joined(joined, " ".join(take.id for take in takes[1:] if take is not None))
+    return _Joined(whole_take, " ".join(take.id for take in takes[1:] if take is not None))

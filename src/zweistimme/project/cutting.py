@@ -11,8 +11,8 @@ from itertools import pairwise
 from typing import Final
 
 from zweistimme.project.model import Segment, Speaker, Word
-from zweistimme.project.sentences import ends_clause, ends_sentence
 from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of
+from zweistimme.project.writing import ends_clause, ends_sentence
 
 _LONG_PRICE: Final = 6.0
 _SHORT_PRICE: Final = 3.0
@@ -131,7 +131,7 @@ def _cut_price(words: Sequence[Word], place: int, limits: CutLimits) -> float:
         return 0.0
     before, after = words[place - 1], words[place]
     pause = min(1.0, max(0, after.start_us - before.end_us) / limits.pause_us)
-    if ends_sentence(before.text):
+    if ends_sentence(before.text, after.text):
         price = _SENTENCE
     else:
         price = _CLAUSE if ends_clause(before.text) else _INSIDE

@@ -26,6 +26,7 @@ from zweistimme.project.model import (
     Version,
 )
 from zweistimme.project.parts import find_line, find_segment, find_version, put_line, put_version, with_key
+from zweistimme.project.writing import one_line
 
 _LONGEST_TERM, _MOST_TERMS = 500, 5_000
 
@@ -116,7 +117,7 @@ def put_translation(project: Project, tag: str, segment_id: str, text: str, shor
     before = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
     line = replace(
         before,
-        text=" ".join(text.split()),
+        text=one_line(text),
         made_from=source_fingerprint(segment),
         shorter=shorter,
         by_hand=False,
@@ -134,7 +135,7 @@ def set_line_text(project: Project, tag: str, segment_id: str, text: str) -> Pro
 
 def written_line(segment: Segment, before: Line, text: str) -> Line:
     """A line as a hand has written it."""
-    text = " ".join(text.split())
+    text = one_line(text)
     made_from = source_fingerprint(segment)
     if text == before.text and made_from == before.made_from:
         return before

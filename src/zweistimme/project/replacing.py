@@ -12,6 +12,7 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.model import Line, Project
 from zweistimme.project.parts import find_line, find_segment, find_version, put_segments, put_version
 from zweistimme.project.words import retimed
+from zweistimme.project.writing import is_unspaced, one_line, words_in
 
 ORIGINAL: Final = ""
 """Stands for the original where a version's tag may stand."""
@@ -30,7 +31,7 @@ class Search:
     def pattern(self) -> re.Pattern[str]:
         """The search as a pattern; spaces in it match any."""
         words = r"\s+".join(re.escape(part) for part in self.find.split())
-        if self.whole_words:
+        if self.whole_words and not is_unspaced(self.find):  # there, no space says where a word begins
             words = rf"(?<!\w){words}(?!\w)"
         return re.compile(words, 0 if self.same_case else re.IGNORECASE)
 
@@ -55,7 +56,7 @@ def found(project: Project, search: Search) -> list[Hit]:
     for tag, segment_id, text in _texts(project, search.places):
         spans = tuple(match.span() for match in pattern.finditer(text))
         if spans:
-            after = " ".join(pattern.sub(lambda _match: search.replacement, text).split())
+            after = one_line(pattern.sub(lambda _match: search.replacement, text))
             hits.append(Hit(tag, segment_id, text, after, spans))
     return hits
 
@@ -80,7 +81,7 @@ def replace_found(project: Project, hits: Iterable[Hit]) -> Project:
         segment = segments.get(hit.segment_id) or find_segment(project, hit.segment_id)
         if hit.tag == ORIGINAL:
             _unchanged(hit, segment.text)
-            changed.append(replace(segment, text=hit.after, words=retimed(segment, hit.after.split())))
+            changed.append(replace(segment, text=hit.after, words=retimed(segment, words_in(hit.after))))
         else:
             line = find_line(project, hit.tag, hit.segment_id)
             _unchanged(hit, line.text)

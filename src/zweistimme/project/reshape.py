@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
-from itertools import accumulate
+from itertools import accumulate, pairwise
 
 from zweistimme.project.carrying import merge_version, split_version
 from zweistimme.project.cutting import CutLimits, cut_places
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Word
 from zweistimme.project.parts import find_segment, find_segments, new_segment_id, put_segments
-from zweistimme.project.words import SHORTEST_SEGMENT_US, place_to_split, spoken_words, squeezed, text_of
+from zweistimme.project.words import SHORTEST_SEGMENT_US, place_to_split, spoken_words, squeezed, text_of, text_spans
+from zweistimme.project.writing import joined
 
 
 def split_segment(project: Project, segment_id: str, at_us: int) -> Project:
@@ -46,10 +47,11 @@ def _split(
     end, start = edges
     if end - whole.start_us < SHORTEST_SEGMENT_US or whole.end_us - start < SHORTEST_SEGMENT_US:
         raise EditError("One half would last less than 0.1 seconds. Split at another word.")
+    cut = text_spans(whole.text, [*before, *after])[len(before)][0] if before else 0
     left = replace(
         whole,
         end_us=end,
-        text=text_of(before),
+        text=whole.text[:cut].rstrip(),
         words=squeezed(before, whole.start_us, end),
         fillers=tuple(w for w in whole.fillers if w.start_us < start),
     )
@@ -57,7 +59,7 @@ def _split(
         whole,
         id=new_segment_id(project),
         start_us=start,
-        text=text_of(after),
+        text=whole.text[cut:],
         words=squeezed(after, start, whole.end_us),
         fillers=tuple(w for w in whole.fillers if w.start_us >= start),
     )
@@ -72,10 +74,11 @@ def merge_segments(project: Project, segment_ids: Iterable[str]) -> Project:
         raise EditError("It takes two segments to merge. Select the one that comes first, or several.")
     timed = any(segment.words for segment in parts)
     words = tuple(sorted((w for s in parts for w in spoken_words(s)), key=lambda w: w.start_us)) if timed else ()
+    together = any(after.start_us < before.end_us for before, after in pairwise(parts))
     merged = replace(
         parts[0],
         end_us=max(segment.end_us for segment in parts),
-        text=text_of(words) if timed else " ".join(s.text for s in parts if s.text),
+        text=text_of(words) if timed and together else joined([s.text for s in parts]),
         words=words,
         fillers=tuple(sorted((w for s in parts for w in s.fillers), key=lambda w: w.start_us)),
         on_screen=any(segment.on_screen for segment in parts),

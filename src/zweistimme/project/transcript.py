@@ -18,7 +18,8 @@ from zweistimme.project.parts import (
     takes_of,
     without_keys,
 )
-from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, spoken_words, squeezed, text_of
+from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, says, spoken_words, squeezed, text_of
+from zweistimme.project.writing import one_line, words_in
 
 
 def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iterable[Segment]) -> Project:
@@ -53,10 +54,10 @@ def _kept(version: Version, ids: set[str]) -> Version:
 def set_segment_text(project: Project, segment_id: str, text: str) -> Project:
     """Change what was said. Words that are still there keep their times; lines of the segment become stale."""
     segment = find_segment(project, segment_id)
-    text = " ".join(text.split())
+    text = one_line(text)
     if text == segment.text:
         return project
-    return put_segment(project, replace(segment, text=text, words=retimed(segment, text.split())))
+    return put_segment(project, replace(segment, text=text, words=retimed(segment, words_in(text))))
 
 
 def _checked_times(project: Project, start_us: int, end_us: int) -> None:
@@ -115,7 +116,7 @@ def set_words(project: Project, segment_id: str, words: Iterable[Word]) -> Proje
     """Give a segment's words their times; the words themselves stay as they are."""
     segment = find_segment(project, segment_id)
     timed = tuple(words)
-    if text_of(timed) != segment.text:
+    if not says(segment.text, timed):
         raise EditError("These words are not the segment's own.")
     return put_segment(project, replace(segment, words=squeezed(timed, segment.start_us, segment.end_us)))
 

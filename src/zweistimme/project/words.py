@@ -1,4 +1,5 @@
-"""The words of a segment and their times. A segment's words, where it has any, are its text split at spaces."""
+"""The words of a segment and their times. A segment's words, where it has any, make its text when they are put together
+as its script does; they may be cut finer or coarser than the text is by itself."""
 
 from __future__ import annotations
 
@@ -9,6 +10,7 @@ from typing import Final
 
 from zweistimme.project.languages import language_of
 from zweistimme.project.model import Segment, Word
+from zweistimme.project.writing import Span, joined, spans_of_words, words_in
 
 LEAST_WORD_US: Final = 10_000
 SHORTEST_SEGMENT_US: Final = 100_000
@@ -33,7 +35,17 @@ def is_hesitation(word: Word, tag: str) -> bool:
 
 def text_of(words: Sequence[Word]) -> str:
     """The text that words make."""
-    return " ".join(word.text for word in words)
+    return joined([word.text for word in words])
+
+
+def says(text: str, words: Sequence[Word]) -> bool:
+    """Whether words are those of a text, however either is spaced."""
+    return "".join(text.split()) == "".join("".join(word.text.split()) for word in words)
+
+
+def text_spans(text: str, words: Sequence[Word]) -> tuple[Span, ...]:
+    """Where each of a segment's words stands in its text."""
+    return spans_of_words(text, [word.text for word in words])
 
 
 def spread(texts: Sequence[str], start_us: int, end_us: int) -> tuple[Word, ...]:
@@ -52,7 +64,7 @@ def spread(texts: Sequence[str], start_us: int, end_us: int) -> tuple[Word, ...]
 
 def spoken_words(segment: Segment) -> tuple[Word, ...]:
     """The segment's words; where their times are not known, spread over the segment by their letters."""
-    return segment.words or (spread(segment.text.split(), segment.start_us, segment.end_us) if segment.text else ())
+    return segment.words or (spread(words_in(segment.text), segment.start_us, segment.end_us) if segment.text else ())
 
 
 def retimed(segment: Segment, texts: Sequence[str]) -> tuple[Word, ...]:
@@ -124,7 +136,7 @@ def with_capitals(words: Sequence[Word], names: Iterable[str]) -> tuple[Word, ..
     result = list(words)
     bare = [word.text.strip(_MARKS).casefold() for word in words]
     for name in names:
-        parts = name.split()
+        parts = words_in(name)
         wanted = [part.casefold() for part in parts]
         if name == name.lower() or len(parts) > _LONGEST_NAME:
             continue

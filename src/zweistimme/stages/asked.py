@@ -29,8 +29,8 @@ from zweistimme.engines.protocol import (
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.languages import language_of
 from zweistimme.project.model import Project
-from zweistimme.project.sentences import spoken_text
 from zweistimme.project.times import RATE, samples_to_us
+from zweistimme.project.writing import spoken_text
 from zweistimme.sound.arrays import in_24_bits
 from zweistimme.stages.work import Work
 

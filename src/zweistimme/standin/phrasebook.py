@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.project.syllables import syllables
+from zweistimme.project.writing import syllables
 from zweistimme.sound.arrays import Floats, Ints, Mono
 from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
 from zweistimme.standin.text import language_of

@@ -15,7 +15,7 @@ from typing import Final
 
 from zweistimme.engines.protocol import Cost, Term, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.project.errors import EngineError
-from zweistimme.project.syllables import spoken_us
+from zweistimme.project.writing import spoken_us
 from zweistimme.standin import phrases
 from zweistimme.standin.grammar import COLUMNS
 from zweistimme.standin.text import language_of

@@ -11,8 +11,8 @@ from typing import Final
 import numpy as np
 
 from zweistimme.formats.ssml import Span, spans_of
-from zweistimme.project.sentences import spoken_text
 from zweistimme.project.times import RATE as DESK_RATE
+from zweistimme.project.writing import spoken_text
 from zweistimme.sound.arrays import Mono, amplitude
 from zweistimme.standin.prosody import laid_out
 from zweistimme.standin.synthesis import RATE, Larynx, synthesized

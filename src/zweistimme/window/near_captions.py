@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.project.model import Project
 from zweistimme.project.times import SECOND_US
-from zweistimme.stages.caption import CaptionRules, dub_captions
+from zweistimme.stages.caption import dub_captions, rules_for
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 
@@ -48,7 +48,7 @@ class NearCaptions(QObject):
         start = max(0, round(time_us) - _BEFORE_US)
         self._shown, self._span = made_from, (start, round(time_us) + _AFTER_US)
         part = _part_of(project, *self._span)
-        self._work.want(partial(dub_captions, part, version.tag, self._desk.document.clips, CaptionRules()))
+        self._work.want(partial(dub_captions, part, version.tag, self._desk.document.clips, rules_for(version.tag)))
 
 
 def _part_of(project: Project, start_us: int, end_us: int) -> Project:

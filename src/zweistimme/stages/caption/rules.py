@@ -1,25 +1,54 @@
-"""What captions are held to, and how a set of them measures."""
+"""What captions are held to in each language, and how a set of them measures."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 from zweistimme.formats.cue import Cue
+from zweistimme.project.languages import language_of
 from zweistimme.project.times import SECOND_US
+from zweistimme.project.writing import letters
 
 
 @dataclass(frozen=True, slots=True)
 class CaptionRules:
-    """Lines, letters a line, letters a second, and times in microseconds."""
+    """Lines, letters a line, letters a second, and times in microseconds; *tag* is the language they are for."""
 
     lines: int = 2
-    line_letters: int = 42
+    line_letters: float = 42
     aimed_speed: float = 17.0
     most_speed: float = 20.0
     shortest_us: int = 833_333
     longest_us: int = 7_000_000
     gap_us: int = 80_000
+    tag: str = ""
+
+
+_OF_LANGUAGE: Final = {
+    # letters a line, letters a second aimed at and at the most
+    "ja": (13.0, 5.0, 7.0),
+    "zh": (16.0, 7.5, 9.0),
+    "yue": (16.0, 7.5, 9.0),
+    "ko": (16.0, 10.0, 12.0),
+    "th": (35.0, 17.0, 20.0),
+    "lo": (35.0, 17.0, 20.0),
+    "my": (35.0, 17.0, 20.0),
+    "km": (35.0, 17.0, 20.0),
+    "hi": (42.0, 18.0, 22.0),
+}
+
+
+def rules_for(tag: str) -> CaptionRules:
+    """The rules of a language.
+
+    >>> rules_for("ja-JP").line_letters, rules_for("de-AT").most_speed
+    (13.0, 20.0)
+    """
+    usual = CaptionRules(tag=tag)
+    line, aimed, most = _OF_LANGUAGE.get(language_of(tag), (usual.line_letters, usual.aimed_speed, usual.most_speed))
+    return CaptionRules(line_letters=line, aimed_speed=aimed, most_speed=most, tag=tag)
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +59,7 @@ class CaptionStatistics:
     fastest: float
     mean_speed: float
     too_fast: int
-    longest_line: int
+    longest_line: float
 
 
 def statistics(cues: Sequence[Cue], rules: CaptionRules) -> CaptionStatistics:
@@ -40,11 +69,21 @@ def statistics(cues: Sequence[Cue], rules: CaptionRules) -> CaptionStatistics:
         count=len(cues),
         fastest=round(max(speeds, default=0.0), 1),
         mean_speed=round(sum(speeds) / len(speeds), 1) if speeds else 0.0,
-        too_fast=sum(1 for value in speeds if value > rules.most_speed + 0.05),
-        longest_line=max((len(line) for cue in cues for line in cue.text.split("\n")), default=0),
+        too_fast=len(too_fast(cues, rules)),
+        longest_line=max((letters(line) for cue in cues for line in cue.text.split("\n")), default=0),
     )
+
+
+def too_fast(cues: Sequence[Cue], rules: CaptionRules) -> list[Cue]:
+    """Captions that nobody can read in their time."""
+    return [cue for cue in cues if speed(cue) > rules.most_speed + 0.05]
+
+
+def reading_letters(text: str) -> float:
+    """How much a caption is to read; a line's end is read like a space."""
+    return sum(letters(line) for line in text.split("\n")) + text.count("\n") * 0.5
 
 
 def speed(cue: Cue) -> float:
     """Letters a second."""
-    return len(cue.text.replace("\n", " ")) * SECOND_US / (cue.end_us - cue.start_us)
+    return reading_letters(cue.text) * SECOND_US / (cue.end_us - cue.start_us)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from zweistimme.project.model import Line, Segment
-from zweistimme.project.syllables import syllables
+from zweistimme.project.writing import syllables
 from zweistimme.stages.fit.limits import Limits
 from zweistimme.stages.fit.plan import Plan, PlanInput
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.model import Project, Segment, Version
-from zweistimme.project.syllables import rate_for, spoken_us, syllables
 from zweistimme.project.times import SECOND_US, seconds_to_us
+from zweistimme.project.writing import rate_for, spoken_us, syllables
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.place import speech_us
 

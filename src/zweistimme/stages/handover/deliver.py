@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 from typing import Final
 
-from zweistimme.formats.captions import write_srt, write_vtt
+from zweistimme.formats.captions import marked_text, write_srt, write_vtt
 from zweistimme.formats.cue import Cue
 from zweistimme.media.atomic import remove_unfinished, written_text
 from zweistimme.media.containers import CopyPlan, plan_copy
@@ -22,7 +22,8 @@ from zweistimme.project.facts import mix_fingerprint
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.project.parts import find_version
-from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions
+from zweistimme.project.times import clock
+from zweistimme.stages.caption import dub_captions, rules_for, source_captions, too_fast
 from zweistimme.stages.handover.manifest import (
     Entry,
     caption_entry,
@@ -77,19 +78,19 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
         tell(text)
 
     work = replace(work, say=keep_and_say)
-    name, rules = slug(project.title), CaptionRules()
+    name = slug(project.title)
     copy = _planned_copy(work)
     entries: list[Entry] = []
-    cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules)}
+    cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules_for(project.source_tag))}
     share = 0.8 / max(1, len(tags))
     for number, tag in enumerate(tags):
         part = replace(work, report=work.part(number * share, (number + 1) * share))
         mix, voice = (folder / f"{name}.{tag}.{kind}.wav" for kind in ("mix", "voice"))
         write_mix(part, tag, mix, voice)
-        cues[tag] = dub_captions(project, tag, work.clips, rules)
+        cues[tag] = dub_captions(project, tag, work.clips, rules_for(tag))
         entries += [sound_entry(mix, "mix", tag), sound_entry(voice, "voice stem", tag)]
-        entries += _captions(folder, name, tag, cues[tag], rules)
-    entries += _captions(folder, name, project.source_tag, cues[project.source_tag], rules)
+        entries += _captions(work, folder, name, tag, cues[tag])
+    entries += _captions(work, folder, name, project.source_tag, cues[project.source_tag])
     work.report(0.82)
     if copy is not None:
         entries.append(_video(work, copy, tags, folder, name, cues))
@@ -127,8 +128,16 @@ def _planned_copy(work: Work) -> _Copy | None:
     return _Copy(source, plan)
 
 
-def _captions(folder: Path, name: str, tag: str, cues: list[Cue], rules: CaptionRules) -> list[Entry]:
-    written_text(folder / f"{name}.{tag}.srt", write_srt(cues))
+def _captions(work: Work, folder: Path, name: str, tag: str, cues: list[Cue]) -> list[Entry]:
+    rules = rules_for(tag)
+    hurried = too_fast(cues, rules)
+    if hurried:
+        places = ", ".join(clock(cue.start_us) for cue in hurried[:3]) + (" …" if len(hurried) > 3 else "")
+        work.say(
+            f"{len(hurried)} captions in {tag} go by faster than {rules.most_speed:g} letters a second, at {places}: "
+            "there is more speech than time to read it."
+        )
+    written_text(folder / f"{name}.{tag}.srt", write_srt(cues, tag))
     written_text(folder / f"{name}.{tag}.vtt", write_vtt(cues, tag))
     return [caption_entry(folder / f"{name}.{tag}.{ending}", tag, rules) for ending in ("srt", "vtt") if cues]
 
@@ -142,7 +151,7 @@ def _video(work: Work, copy: _Copy, tags: Sequence[str], folder: Path, name: str
         for place, tag in enumerate(tags)
     ]
     captions = [
-        CaptionTrackOut(tuple((c.start_us, c.end_us, c.text) for c in cues[tag]), tag, own_name(tag))
+        CaptionTrackOut(tuple((c.start_us, c.end_us, marked_text(c.text, tag)) for c in cues[tag]), tag, own_name(tag))
         for tag in (*tags, project.source_tag)
     ]
     original = Original(project.programme.sound.pick.tracks[0], project.source_tag)

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from zweistimme.project.syllables import syllables
+from zweistimme.project.writing import syllables
 from zweistimme.sound.arrays import Floats
 
 _LEAST_S = 0.1

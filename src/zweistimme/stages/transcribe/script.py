@@ -24,11 +24,11 @@ from zweistimme.project.languages import language_of
 from zweistimme.project.model import Project, Word
 from zweistimme.project.parts import find_segment, find_segments
 from zweistimme.project.replacement import replace_transcript
-from zweistimme.project.sentences import sentences
 from zweistimme.project.speakers import unused_name
 from zweistimme.project.times import RATE, SECOND_US, overlap_us, seconds_to_us
 from zweistimme.project.transcript import retime_segment, set_words
-from zweistimme.project.words import spoken_words, spread, text_of
+from zweistimme.project.words import says, spoken_words, spread
+from zweistimme.project.writing import sentences, words_in
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
@@ -124,7 +124,7 @@ def realign(work: Work, segment_ids: Sequence[str]) -> None:
 
 def _with_times(project: Project, segment_id: str, words: tuple[Word, ...]) -> Project:
     segment = find_segment(project, segment_id)
-    if text_of(words) != segment.text:
+    if not says(segment.text, words):
         raise EditError("Its text has been changed meanwhile; look for its times again.")
     start, end = min(segment.start_us, words[0].start_us), max(segment.end_us, words[-1].end_us)
     kept = tuple(replace(w, confidence=was.confidence) for w, was in zip(words, spoken_words(segment), strict=True))
@@ -173,7 +173,7 @@ def _measured(
 ) -> tuple[Floats, tuple[tuple[str, int, int], ...]]:
     import soxr
 
-    tokens = text.split()
+    tokens = words_in(text)
     if len(marks) != len(tokens):  # an engine without marks, or with marks of its own
         even = spread(tokens, 0, len(samples) * 1_000_000 // RATE)
         marks = [(w.text, w.start_us, w.end_us) for w in even]
@@ -238,7 +238,7 @@ def _laid_by_length(prose: Prose, heard: FoundSpeech, tag: str) -> list[_Said]:
     nothing = np.empty((0, 0))
     said = []
     for (text, speaker, paragraph), (start, end) in zip(texts, spans, strict=True):
-        words = spread(text.split(), seconds_to_us(start), seconds_to_us(end))
+        words = spread(words_in(text), seconds_to_us(start), seconds_to_us(end))
         doubtful = tuple(replace(word, confidence=_GUESSED) for word in words)
         said.append(_Said(_Sentence(text, speaker, paragraph, nothing, ()), doubtful))
     return said

@@ -10,6 +10,7 @@ from zweistimme.project.edits import put_translation
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
 from zweistimme.project.times import clock, overlap_us
+from zweistimme.project.writing import joined, one_line
 from zweistimme.stages.work import Work
 
 
@@ -24,7 +25,7 @@ def translation_from_file(work: Work, tag: str, given: Reading, source: Path) ->
         shared = [(overlap_us((s.start_us, s.end_us), (cue.start_us, cue.end_us)), s.id) for s in segments]
         best = max(shared, default=(0, ""), key=lambda pair: pair[0])
         if best[0] > 0:
-            texts.setdefault(best[1], []).append(" ".join(cue.text.split()))
+            texts.setdefault(best[1], []).append(one_line(cue.text))
         else:
             lost.append(cue)
     for cue in lost:
@@ -36,7 +37,7 @@ def translation_from_file(work: Work, tag: str, given: Reading, source: Path) ->
 
     def edit(project: Project) -> Project:
         for segment_id, parts in texts.items():
-            project = put_translation(project, tag, segment_id, " ".join(parts))
+            project = put_translation(project, tag, segment_id, joined(parts))
         return project
 
     work.deliver(f"Translation from {source.name}", edit)

@@ -24,6 +24,7 @@ from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.parts import find_version
 from zweistimme.project.progress import Mark, marks_of
+from zweistimme.project.writing import joined
 from zweistimme.stages.asked import cost_sentence, pair_known, translated
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.work import Report, Work
@@ -132,7 +133,7 @@ class _Run:
 
 
 def _in_one(wordings: Sequence[Wording]) -> Wording:
-    return Wording(" ".join(w.text for w in wordings), sum(w.spoken_us for w in wordings))
+    return Wording(joined([w.text for w in wordings]), sum(w.spoken_us for w in wordings))
 
 
 def items_of(project: Project, todo: Sequence[Segment]) -> list[TranslationItem]:

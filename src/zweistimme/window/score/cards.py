@@ -167,7 +167,7 @@ def _text(
                 painter.setPen(pen)
                 painter.drawLine(QPointF(box.left() + x, y + 3), QPointF(box.left() + x + width, y + 3))
         painter.setPen(colour("faded" if faded else "ink"))
-        painter.drawText(QPointF(box.left(), y), line.text)
+        painter.drawText(QPointF(box.left() + line.left, y), line.text)
 
 
 def _footing(painter: QPainter, rect: QRectF, left: float, foot: str, mark: str) -> None:

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QEvent, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
+from zweistimme.project.writing import word_spans
 from zweistimme.window.theme import font
 
 
@@ -74,12 +75,9 @@ class CardEditor(QPlainTextEdit):
 
     def _words_before_caret(self) -> int:
         """Words that end before the caret; one the caret stands in counts if its greater part lies before it."""
-        text, at = self.toPlainText(), self.textCursor().position()
-        before = text[:at].split()
-        inside = at < len(text) and at > 0 and not text[at - 1].isspace() and not text[at].isspace()
-        if inside and len(before[-1]) * 2 < len(text[at - len(before[-1]) :].split()[0]):
-            return len(before) - 1
-        return len(before)
+        at = self.textCursor().position()
+        spans = word_spans(self.toPlainText())
+        return sum(1 for start, end in spans if at >= end or ((at - start) * 2 >= end - start > 0 and at > start))
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)

@@ -1,0 +1,96 @@
+"""Where sentences and clauses end, in any script."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Final
+
+from zweistimme.project.writing.tokens import one_line, word_spans
+
+_CLOSERS: Final = "\"'”’»«›‹)\\]）」』】〉》｣\u200e\u200f"
+_ENDS: Final = re.compile(rf"[.!?…‥。！？．｡؟۔।॥։።፧၊။៕‽⁇⁈⁉]+[{_CLOSERS}]*$")
+_CLAUSE: Final = re.compile(rf"[,;:–—、，：；،؛·፣፤၊¦]+[{_CLOSERS}]*$")
+_GREEK_QUESTION: Final = re.compile(rf"[Ͱ-Ͽἀ-῿];[{_CLOSERS}]*$|;[{_CLOSERS}]*$")
+_GREEK: Final = re.compile("[Ͱ-Ͽἀ-῿]")
+_PARENTHETICAL: Final = re.compile(r"\([^()]{0,1000}\)|（[^（）]{0,1000}）")
+_LEADING: Final = re.compile(rf"^\s*(?:{_PARENTHETICAL.pattern})\s*(?=\S)")
+_SHORT: Final = {
+    *("mr", "mrs", "ms", "dr", "prof", "st", "vs", "etc", "e.g", "i.e"),
+    *("z.b", "d.h", "u.a", "hr", "fr", "bzw", "usw", "ca", "bspw", "vgl"),
+    *("sr", "sra", "srta", "ud", "uds", "p.ej", "mme", "mlle", "г", "ул", "т.е", "т.д", "напр", "π.χ", "vb", "örn"),
+}
+_BEFORE_NUMBERS: Final = {"no", "nr", "núm", "n.º", "№", "п", "стр", "pp", "p", "vol", "fig", "art", "kap", "bd"}
+"""Abbreviations only where a number follows: anywhere else “No.” is an answer."""
+
+
+def ends_sentence(word: str, following: str = "") -> bool:
+    """Whether a sentence ends with this word, given the one behind it; “Dr.” and initials end none.
+
+    >>> [ends_sentence(w) for w in ("leaves.", "“Really?”", "Dr.", "J.", "steps,", "No.", "来る。", "نعم؟")]
+    [True, True, False, False, False, True, True, True]
+    >>> ends_sentence("No.", "5"), ends_sentence("έρχεται;")
+    (False, True)
+    """
+    if _GREEK.search(word) and _GREEK_QUESTION.search(word):
+        return True
+    if not _ENDS.search(word):
+        return False
+    bare = word.strip("\"'“”‘’„»«()[]").lower()
+    if not bare.endswith("."):
+        return True
+    stem = bare.rstrip(".")
+    if stem in _BEFORE_NUMBERS:
+        return not following[:1].isdigit()
+    return stem not in _SHORT and not (len(stem) == 1 and stem.upper() != stem)
+
+
+def ends_clause(word: str) -> bool:
+    """Whether a clause ends with this word, and no sentence.
+
+    >>> ends_clause("steps,"), ends_clause("leaves."), ends_clause("来て、")
+    (True, False, True)
+    """
+    return bool(_CLAUSE.search(word)) and not ends_sentence(word)
+
+
+def sentences(text: str, tag: str = "") -> list[str]:
+    """*text* cut after each sentence.
+
+    >>> sentences("Dr. Ebb waits. It turns! And then"), sentences("潮が来る。また帰る。")
+    (['Dr. Ebb waits.', 'It turns!', 'And then'], ['潮が来る。', 'また帰る。'])
+    """
+    spans = word_spans(text, tag)
+    edges = [0, *sentence_places([text[a:b] for a, b in spans]), len(spans)]
+    return [" ".join(text[spans[a][0] : spans[b - 1][1]].split()) for a, b in pairwise(edges) if b > a]
+
+
+def sentence_places(words: Sequence[str]) -> list[int]:
+    """After how many words each sentence but the last ends.
+
+    >>> sentence_places("It turns! It does. And".split())
+    [2, 4]
+    """
+    return [k for k in range(1, len(words)) if ends_sentence(words[k - 1], words[k])]
+
+
+def spoken_text(text: str) -> str:
+    """A line without the parentheticals before its words, which are directions and never spoken. Any behind are words
+    like others.
+
+    >>> spoken_text("(laughing) And if it doesn't?"), spoken_text("It turns (twice) a day.")
+    ("And if it doesn't?", 'It turns (twice) a day.')
+    """
+    while match := _LEADING.match(text):
+        text = text[match.end() :]
+    return " ".join(text.split())
+
+
+def without_parentheticals(text: str) -> str:
+    """A script's words without anything in parentheses, wherever it stands: there they are all directions.
+
+    >>> without_parentheticals("Wait (a pause) here.")
+    'Wait here.'
+    """
+    return one_line(" ".join(_PARENTHETICAL.split(text)))
