@@ -246,3 +246,10 @@ def test_levels_do_not_depend_on_how_many_spectra_are_held() -> None:
     for first in (0, 511, 512, 513):
         part = frame_levels_db(sound[first * 480 : (first + 40) * 480], RATE)
         assert np.allclose(part[2:38], whole[first + 2 : first + 38], atol=1e-3)
+
+
+@pytest.mark.parametrize("level_db", [-10.0, -56.0, -75.0])
+def test_the_pitch_of_quiet_voices_is_found(level_db: float) -> None:
+    voice = speechlike(1.5, pitch=118.0)
+    quiet = (voice * 10 ** (level_db / 20) / np.abs(voice).max()).astype(np.float32)
+    assert median_pitch_hz(quiet[::3], 16_000) == pytest.approx(118.0, rel=0.01)

@@ -13,10 +13,13 @@ from helpers import project_with, work_on
 from zweistimme.project import edits
 from zweistimme.project.model import Pin, Placement, Preference, Style
 from zweistimme.project.times import RATE, seconds_to_us
+from zweistimme.sound.activity import clip_speech
+from zweistimme.sound.timemap import speech_map
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.plan import PlanInput, overlapping_pairs, solve
 from zweistimme.stages.fit.render import fitted_clip, placed_samples
 from zweistimme.stages.fit.slot import measured_length, slot_us
+from zweistimme.standin.voice import speak, voice_by_id
 from zweistimme.store.document import Document
 
 BALANCED = limits_for(Style.PHRASE_SYNC, Preference.BALANCED)
@@ -231,3 +234,40 @@ def test_every_style_plans_the_demo(demo: Document, style: Style) -> None:
     demo.apply("Style", lambda p: edits.set_version_style(p, "es-ES", style, Preference.BALANCED))
     run_step(work_on(demo), Step.FIT, "es-ES")
     assert len(demo.project.versions["es-ES"].placements) == 18
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_styles_keep_what_they_promise(seed: int) -> None:
+    free = lines(seed, 40)
+    over = solve(free, limits_for(Style.VOICE_OVER, Preference.BALANCED))
+    room = free.end - free.start
+    sayable = (free.speech - free.spare_pause) / 1.5 < room - 0.75
+    apart = np.append(free.start[1:] - free.end[:-1] > -0.01, True) & np.append(True, free.start[1:] >= free.end[:-1])
+    inside = (over.start >= free.start - 1e-6) & (over.start + over.length <= free.end + 1e-6)
+    assert inside[sayable & apart].all()
+    lips, phrases = (
+        solve(free, limits_for(style, Preference.BALANCED)) for style in (Style.LIP_SYNC, Style.PHRASE_SYNC)
+    )
+    for edge in ("start", "end"):
+        off = [
+            np.abs(plan.start - free.start if edge == "start" else plan.start + plan.length - free.end).mean()
+            for plan in (lips, phrases)
+        ]
+        assert off[0] <= off[1] + 1e-9
+
+
+def test_the_tempo_heard_is_the_tempo_planned() -> None:
+    voice = voice_by_id("hale")
+    assert voice is not None
+    parts = [speak(text, "en-GB", voice).samples for text in ("The clock has to know that,", "before we do.")]
+    heard = [part[(at := clip_speech(part, RATE)).start : at.end] for part in parts]
+    pause = np.zeros(RATE // 2, np.float32)
+    clip = np.concatenate((heard[0], pause, heard[1])).astype(np.float32)
+    spot = (len(heard[0]), len(heard[0]) + len(pause))
+    spoken = len(heard[0]) + len(heard[1]) + round(0.06 * RATE)
+    for tempo in (0.85, 1.3):
+        mapped = speech_map(clip, round(spoken / tempo + len(pause) - 0.06 * RATE), pauses=[spot])
+        edges = mapped.to_result(np.array([0.0, spot[0], spot[1], len(clip)]))
+        kept = edges[2] - edges[1]
+        assert abs(kept - len(pause)) < 0.03 * RATE  # its two edges belong to the words
+        assert (spoken - 0.06 * RATE) / (edges[1] + edges[3] - edges[2]) == pytest.approx(tempo, rel=0.02)

@@ -39,8 +39,9 @@ def intake_from(
         intake = proposal.intake
         if proposal.candidates:
             err.print(
-                f"  note: sound {pick_text(intake.sound)} is taken for the dialogue; choose another with --sound "
-                f"(zweistimme media {file} lists them).",
+                f"  note: sound {pick_text(intake.sound)} is taken for the dialogue"
+                f"{f', {pick_text(intake.bed_sound)} for the bed' if intake.bed == file else ''}; choose another with "
+                f"--sound (zweistimme media {file} lists them).",
                 markup=False,
             )
     if rest_as_bed:

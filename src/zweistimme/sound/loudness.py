@@ -57,21 +57,16 @@ def oversampled_peaks(sound: Sound, history: Sound) -> Sound:
     return peaks
 
 
-class LoudnessMeter:
-    """Feed it blocks of sound at 48 kHz, then ask for the result. Memory: ten numbers a second."""
+class EnergyMeter:
+    """K-weighted energy of every tenth of a second, summed over channels; fed block by block."""
 
     def __init__(self, channels: int) -> None:
-        if channels not in (1, 2):
-            raise ValueError(f"loudness is measured for one or two channels, not {channels}")
         self._filter_state = np.zeros((2, channels, 2))
         self._rest = np.empty((channels, 0))
-        self._history = np.zeros((channels, TAPS - 1), dtype=np.float32)
         self._powers: list[Floats] = []
-        self._peak = 0.0
-        self._count = 0
 
     def feed(self, sound: Sound) -> None:
-        """Take in a block, shape ``(channels, n)``."""
+        """Take in a block, shape ``(channels, n)``, at 48 kHz."""
         from scipy.signal import sosfilt
 
         if not sound.shape[1]:
@@ -82,6 +77,28 @@ class LoudnessMeter:
         steps = joined[:, :whole].reshape(len(joined), -1, _STEP)
         self._powers.append((steps**2).mean(axis=2).sum(axis=0))
         self._rest = joined[:, whole:]
+
+    def energies(self) -> Floats:
+        """What was measured so far, shape ``(k,)``; a last tenth that is not full counts if there is nothing else."""
+        if not self._powers or not sum(map(len, self._powers)):
+            return (self._rest**2).mean(axis=1).sum()[None] if self._rest.shape[1] else np.empty(0)
+        return np.concatenate(self._powers)
+
+
+class LoudnessMeter:
+    """Feed it blocks of sound at 48 kHz, then ask for the result. Memory: ten numbers a second."""
+
+    def __init__(self, channels: int) -> None:
+        if channels not in (1, 2):
+            raise ValueError(f"loudness is measured for one or two channels, not {channels}")
+        self._energies = EnergyMeter(channels)
+        self._history = np.zeros((channels, TAPS - 1), dtype=np.float32)
+        self._peak = 0.0
+        self._count = 0
+
+    def feed(self, sound: Sound) -> None:
+        """Take in a block, shape ``(channels, n)``."""
+        self._energies.feed(sound)
         for start in range(0, sound.shape[1], 8 * RATE):
             part = sound[:, start : start + 8 * RATE]
             self._peak = max(self._peak, float(oversampled_peaks(part, self._history).max()))
@@ -90,7 +107,7 @@ class LoudnessMeter:
 
     def result(self) -> Loudness:
         """Everything fed so far."""
-        powers = np.concatenate(self._powers) if self._powers else np.empty(0)
+        powers = self._energies.energies() if self._count >= _STEP else np.empty(0)
         peak = float(decibels(self._peak))
         return Loudness(_integrated(_averages(powers, 4)), _range(_averages(powers, 30)), peak, self._count)
 
@@ -115,6 +132,15 @@ def _averages(powers: Floats, steps: int) -> Floats:
 
 def _lufs(power: Floats | float) -> Floats:
     return -0.691 + 10 * np.log10(np.maximum(power, 1e-20))
+
+
+def gated_energy(energies: Floats) -> float:
+    """The mean energy of tenths of a second that are not far under their loud part, after BS.1770's second gate; 0
+    where there is nothing."""
+    loud = energies[energies > 1e-9]
+    if not len(loud):
+        return 0.0
+    return float(loud[loud > loud.mean() / 10].mean())
 
 
 def _integrated(blocks: Floats) -> float:

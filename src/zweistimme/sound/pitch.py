@@ -7,6 +7,8 @@ import numpy as np
 from zweistimme.sound.arrays import Floats, Mono, framed
 
 LOWEST_HZ, HIGHEST_HZ = 60.0, 450.0
+_QUIET = 10 ** (-35 / 10)
+_NOTHING = 1e-12
 
 
 def pitch_track(samples: Mono, rate: int, *, hop_seconds: float = 0.01, threshold: float = 0.15) -> Floats:
@@ -20,10 +22,13 @@ def pitch_track(samples: Mono, rate: int, *, hop_seconds: float = 0.01, threshol
     frames = framed(samples, window + longest, round(rate * hop_seconds))
     if not len(frames):
         return np.empty(0)
-    tracks = [
+    parts = [
         _pitch_of(frames[i : i + 512], window, shortest, longest, rate, threshold) for i in range(0, len(frames), 512)
     ]
-    return np.concatenate(tracks)
+    pitch, energy = (np.concatenate([part[k] for part in parts]) for k in (0, 1))
+    # quiet is what is far under the loud parts of this sound, whatever their level
+    quiet = energy < max(float(np.percentile(energy, 95)) * _QUIET, _NOTHING)
+    return np.where(quiet, np.nan, pitch)
 
 
 def _pitch_of(
@@ -33,7 +38,7 @@ def _pitch_of(
     longest: int,
     rate: int,
     threshold: float,
-) -> Floats:
+) -> tuple[Floats, Floats]:
     size = 1 << int(np.ceil(np.log2(frames.shape[1] + window)))
     head = np.fft.rfft(frames[:, :window], size)
     whole = np.fft.rfft(frames, size)
@@ -56,8 +61,8 @@ def _pitch_of(
     left, mid, right = (normal[rows, np.clip(lag + k, 0, longest)] for k in (-1, 0, 1))
     bend = left - 2 * mid + right
     shift = np.where(np.abs(bend) > 1e-12, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
-    voiced = (mid < 2 * threshold) & (energy[:, 0] > 1e-5 * window)
-    return np.where(voiced, rate / (lag + np.clip(shift, -0.5, 0.5)), np.nan)
+    pitch = np.where(mid < 2 * threshold, rate / (lag + np.clip(shift, -0.5, 0.5)), np.nan)
+    return pitch, energy[:, 0] / window
 
 
 def median_pitch_hz(samples: Mono, rate: int) -> float | None:

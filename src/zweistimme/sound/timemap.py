@@ -69,23 +69,24 @@ def speech_map(
 ) -> TimeMap:
     """A map that makes *samples* exactly *result_samples* long.
 
-    *pauses_cut* samples are taken from *pauses* first (negative: added), in proportion to what each has above
-    60 ms; the rest is shared by the speech in proportion to its elasticity.
+    *pauses_cut* samples are taken from *pauses* (negative: added), in proportion to what each has above 60 ms, and what
+    is left of them keeps its length; all the rest is shared by the speech in proportion to its elasticity. So the
+    speech has the tempo that was planned for it, and a pause that is kept lasts as long as it did.
     """
     total = len(samples)
     if total == 0 or result_samples <= 0:
         raise ValueError("a take and its placement must both last longer than nothing")
     edges = np.append(np.arange(0, total, HOP), total).astype(np.float64)
     spans = np.diff(edges)
-    in_pause = _pause_share(edges, pauses)
-    pause_spans = in_pause * spans
-    cut = np.zeros_like(spans)
-    if pauses and pauses_cut:
-        spare = pause_spans.sum()
-        cut = pause_spans / spare * min(float(pauses_cut), 0.97 * spare) if spare else cut
-    rest = spans - cut
-    give = np.where(in_pause > 0.5, 1.0, elasticity(samples)) * spans
-    grown = _shared(rest, give, result_samples - float(rest.sum()))
+    paused = _pause_share(edges, pauses) * spans
+    spare = float(paused.sum())
+    cut = paused / spare * min(float(pauses_cut), 0.97 * spare) if spare and pauses_cut else np.zeros_like(spans)
+    kept, speech = paused - cut, spans - paused
+    give = elasticity(samples) * speech
+    wanted = result_samples - float(kept.sum())
+    if wanted <= FASTEST * float(speech.sum()):  # nothing but the pauses can give that much
+        kept, speech, give, wanted = np.zeros_like(spans), spans - cut, elasticity(samples) * spans, result_samples
+    grown = kept + _shared(speech, give, wanted - float(speech.sum()))
     result = np.concatenate(([0.0], np.cumsum(grown)))
     result *= result_samples / result[-1]
     result[-1] = result_samples

@@ -70,7 +70,9 @@ def propose(media: Path, source_tag: str = "", bed: Path | None = None) -> Propo
     if len(info.sounds) > 1 or len(info.sounds[0].channels) > 2:
         candidates = tuple(_heard(info))
         pick = _best(candidates, source_tag)
-    return Proposal(info, Intake(media, pick, bed, SoundPick()), candidates)
+    intake = Intake(media, pick, bed)
+    # what is round the centre of a track is the programme without its speech, if anything is
+    return Proposal(info, with_rest_as_bed(intake) if pick.channels and bed is None else intake, candidates)
 
 
 def check(intake: Intake) -> None:

@@ -25,6 +25,9 @@ class Limits:
     least_gap: float = 0.08
     start_shift: float = 0.0
     end_shift: float = 0.0
+    inside_price: float = 0.0
+    """What it costs, a second, to start before the original or to end after it, where a style promises neither: dearer
+    than any permitted tempo, cheaper than to leave words unsaid."""
 
 
 def limits_for(style: Style, preference: Preference) -> Limits:
@@ -36,6 +39,8 @@ def limits_for(style: Style, preference: Preference) -> Limits:
             start_tolerance=_halved(limits.start_tolerance),
             end_tolerance=_halved(limits.end_tolerance),
             lag_cap=_halved(limits.lag_cap),
+            start_price=_doubled(limits.start_price),
+            end_price=(12.0, 6.0),
         )
     if style is Style.VOICE_OVER:
         limits = replace(
@@ -45,12 +50,18 @@ def limits_for(style: Style, preference: Preference) -> Limits:
             start_tolerance=(0.3, 0.3),
             end_tolerance=(0.6, 0.6),
             lag_cap=(1.6, 1.6),
+            inside_price=200.0,
         )
     if preference is Preference.VOICE:
         limits = replace(limits, tempo_price=(1.0, 30.0, 150.0))
     if preference is Preference.LIPS:
-        limits = replace(limits, start_price=(20.0, 8.0), end_price=(10.0, 4.0))
+        dearer = [max(pair) for pair in zip(limits.end_price, (10.0, 4.0), strict=True)]
+        limits = replace(limits, start_price=(20.0, 8.0), end_price=(dearer[0], dearer[1]))
     return limits
+
+
+def _doubled(pair: Pair) -> Pair:
+    return 2 * pair[0], 2 * pair[1]
 
 
 def _halved(pair: Pair) -> Pair:

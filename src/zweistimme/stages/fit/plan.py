@@ -142,6 +142,8 @@ class _Problem:
         dear = np.where(seen, limits.start_price[0], limits.start_price[1])
         late = np.maximum(np.minimum(cap, self.lines.programme_end - self.target_start), 0)
         early = np.maximum(np.minimum(cap, self.target_start), 0)
+        if limits.inside_price:
+            early = np.minimum(early, limits.start_shift)
         for letter, room in (("a", late), ("b", early)):
             self._set(f"{letter}0", 0.3, np.minimum(tolerance, room))
             self._set(f"{letter}1", dear, np.clip(room - tolerance, 0, 2 * tolerance))
@@ -152,6 +154,10 @@ class _Problem:
             self._set(f"{letter}0", 0.15, end_tolerance)
             self._set(f"{letter}1", end_dear, 2 * end_tolerance)
             self._set(f"{letter}2", end_dear * 2.5)
+        if limits.inside_price:  # up to the original's end it may be late, beyond that hardly
+            self._set("u0", 0.15, np.maximum(self.lines.end - self.target_end, 0))
+            self._set("u1", limits.inside_price)
+            self._set("u2", limits.inside_price * 2.5)
         pinned = np.flatnonzero(np.isfinite(self.lines.pinned_start))
         shift = self.lines.pinned_start[pinned] - self.target_start[pinned]
         for letter, sign in (("a", 1), ("b", -1)):

@@ -24,7 +24,7 @@ def reason(
     """The reason for placement *k*."""
     sentences = [
         _start(segment, line, given, plan, k, limits),
-        _end(given, plan, k, following),
+        _end(given, plan, k, following, limits),
         _tempo(plan, k),
     ]
     if plan.overflow[k] > 0:
@@ -37,7 +37,7 @@ def _start(segment: Segment, line: Line, given: PlanInput, plan: Plan, k: int, l
     if line.pin:
         return f"Put here by hand, {_away(late)}." if abs(late) > _SMALL_S else "Put here by hand."
     if limits.start_shift:
-        return f"Starts {late:.2f} s after the original."
+        return f"Starts {abs(late):.2f} s {'after' if late >= 0 else 'before'} the original."
     if abs(late) <= _SMALL_S:
         return "Starts on the lip." if segment.on_screen else "Starts with the original."
     return f"Starts {_away(late)}{_pushed_by(given, plan, k, late)}."
@@ -54,10 +54,12 @@ def _pushed_by(given: PlanInput, plan: Plan, k: int, late: float) -> str:
     return ", to leave room for its length" if late < 0 else ""
 
 
-def _end(given: PlanInput, plan: Plan, k: int, following: str | None) -> str:
+def _end(given: PlanInput, plan: Plan, k: int, following: str | None, limits: Limits) -> str:
     over = float(plan.start[k] + plan.length[k] - given.end[k])
     if over <= _SMALL_S:
         return "" if over > -0.4 else f"Ends {-over:.2f} s before the original does."
+    if limits.inside_price:
+        return f"Ends {over:.2f} s after the original: its words take longer at any tempo that is permitted."
     if following is None:
         return f"Runs {over:.2f} s on after the original."
     return f"Runs {over:.2f} s into the pause before {following}."

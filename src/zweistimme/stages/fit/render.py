@@ -43,7 +43,7 @@ def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path)
     length = placed_samples(placement)[1]
     key = fingerprint(
         "fitted",
-        1,
+        2,
         take.clip,
         take.speech_start_samples,
         take.speech_end_samples,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -40,11 +40,18 @@ def placed_takes(project: Project, version: Version) -> list[PlacedTake]:
     return sorted(placed, key=lambda item: item.start)
 
 
-class DubLane:
-    """The dub alone, one channel."""
+def clip_of(item: PlacedTake, clips: ClipStore, cache: Path) -> Mono:
+    """The fitted sound of a placed take."""
+    return fitted_clip(item.take, item.placement, clips, cache)
 
-    def __init__(self, takes: list[PlacedTake], clips: ClipStore, cache: Path) -> None:
-        self._takes, self._clips, self._cache = takes, clips, cache
+
+class DubLane:
+    """The dub alone, one channel; *gains* are factors by segment."""
+
+    def __init__(
+        self, takes: list[PlacedTake], clips: ClipStore, cache: Path, gains: Mapping[str, float] | None = None
+    ) -> None:
+        self._takes, self._clips, self._cache, self._gains = takes, clips, cache, gains or {}
         self._starts = np.array([item.start for item in takes], dtype=np.int64)
         self._longest = max((item.length for item in takes), default=0)
 
@@ -55,19 +62,28 @@ class DubLane:
         for item in self._takes[first:last]:
             a, b = max(item.start, start), min(item.start + item.length, start + count)
             if b > a:
-                clip = fitted_clip(item.take, item.placement, self._clips, self._cache)
-                block[a - start : b - start] += clip[a - item.start : b - item.start]
+                clip = clip_of(item, self._clips, self._cache)
+                gain = np.float32(self._gains.get(item.placement.segment_id, 1.0))
+                block[a - start : b - start] += clip[a - item.start : b - item.start] * gain
         return block
 
 
 class UnderLane:
-    """What lies under the dub: the bed, or the original made to give way; stereo."""
+    """What lies under the dub: the bed, or the original made to give way, with its own rest beside it if it was picked
+    out of a track; stereo."""
 
-    def __init__(self, reader: SoundReader, curve_db: Floats | None, gain_db: float) -> None:
+    def __init__(
+        self, reader: SoundReader, curve_db: Floats | None, gain_db: float, beside: UnderLane | None = None
+    ) -> None:
         self._reader, self._curve, self._gain = reader, curve_db, np.float32(amplitude(gain_db))
+        self._beside = beside
 
     def read(self, start: int, count: int) -> Sound:
         """*count* samples from *start*, shape ``(2, count)``."""
+        sound = self._own(start, count)
+        return sound if self._beside is None else sound + self._beside.read(start, count)
+
+    def _own(self, start: int, count: int) -> Sound:
         sound = self._reader.read(start, count) * self._gain
         if len(sound) == 1:
             sound = np.repeat(sound, 2, axis=0)

@@ -4,27 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import ExitStack
-from dataclasses import dataclass
-from math import isfinite
+from dataclasses import dataclass, replace
+from math import isfinite, log10
 from pathlib import Path
 from typing import Final
 
 import numpy as np
 
 from zweistimme.media.encode import write_wav
-from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import Style
 from zweistimme.project.parts import find_version
-from zweistimme.project.times import us_to_samples
+from zweistimme.project.times import clock, us_to_samples
 from zweistimme.sound.arrays import Sound, amplitude
 from zweistimme.sound.limiter import TruePeakLimiter
-from zweistimme.sound.loudness import Loudness, LoudnessMeter
-from zweistimme.stages.mix.lanes import DubLane, UnderLane, blocks_of, placed_takes, under_curve
+from zweistimme.sound.loudness import EnergyMeter, Loudness, LoudnessMeter, gated_energy
+from zweistimme.stages.mix.lanes import DubLane, PlacedTake, UnderLane, blocks_of, placed_takes, under_curve
+from zweistimme.stages.mix.levels import is_rest, measured_gains
 from zweistimme.stages.work import Report, Work, open_sound
 
 _CLOSE_ENOUGH_LU: Final = 0.1
 _PASSES: Final = 4
+_MOST_LIMITING_DB: Final = 8.0
+"""How far a mix may be pushed beyond its true peak into the limiter; more would be heard."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +43,6 @@ class _Lanes:
     dub: DubLane
     under: UnderLane
     length: int
-    dub_gain: float
 
 
 def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFiles:
@@ -49,8 +50,10 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
     settings = work.project.mix
     with ExitStack() as stack:
         lanes = _opened(work, tag, stack)
-        before = _measured(lanes, work.part(0.0, 0.4))
-        gain_db = settings.loudness_lufs - before.integrated_lufs if isfinite(before.integrated_lufs) else 0.0
+        before = _measured(lanes, work.part(0.2, 0.4))
+        wanted = settings.loudness_lufs - before.integrated_lufs if isfinite(before.integrated_lufs) else 0.0
+        most = max(settings.true_peak_dbtp - before.true_peak_dbtp, 0.0) + _MOST_LIMITING_DB
+        gain_db = min(wanted, most)
         for attempt in range(_PASSES):
             meter = LoudnessMeter(2)
             blocks = _finished(lanes, gain_db, settings.true_peak_dbtp, meter, work.part(0.4, 0.85))
@@ -59,7 +62,9 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
             miss = settings.loudness_lufs - loudness.integrated_lufs
             if not isfinite(miss) or abs(miss) <= _CLOSE_ENOUGH_LU or attempt == _PASSES - 1:
                 break
-            gain_db += miss
+            if gain_db >= most and miss > 0:
+                break
+            gain_db = min(gain_db + miss, most)
         write_wav(voice_path, _stem(lanes, gain_db, settings.true_peak_dbtp, work.part(0.85, 1.0)), 1, lanes.length)
     if isfinite(miss) and abs(miss) > 0.5:
         work.say(
@@ -82,25 +87,37 @@ def _opened(work: Work, tag: str, stack: ExitStack) -> _Lanes:
     use_bed = programme.bed is not None and version.style is not Style.VOICE_OVER
     source = stack.enter_context(open_sound(work, programme.bed)) if use_bed and programme.bed else original
     curve = under_curve(project, version, takes, is_bed=use_bed)
-    under = UnderLane(source, curve, project.mix.bed_db if use_bed else 0.0)
-    dub = DubLane(takes, work.clips, work.cache)
-    return _Lanes(dub, under, length, _dub_gain(original, dub, length))
+    rest = None
+    if not use_bed and programme.bed is not None and is_rest(project):
+        rest = UnderLane(stack.enter_context(open_sound(work, programme.bed)), None, project.mix.bed_db)
+    under = UnderLane(source, curve, project.mix.bed_db if use_bed else 0.0, rest)
+    gains = measured_gains(replace(work, report=work.part(0.0, 0.2)), takes)
+    lanes = _Lanes(DubLane(takes, work.clips, work.cache, gains), under, length)
+    _say_what_is_drowned(work, tag, lanes, takes)
+    return lanes
 
 
-def _dub_gain(original: SoundReader, dub: DubLane, length: int) -> float:
-    """What makes the dub as loud as the original programme is, so that it sits in the bed as the original did."""
-    wanted, there = LoudnessMeter(original.channels), LoudnessMeter(1)
-    for start, count in blocks_of(length):
-        wanted.feed(original.read(start, count))
-        there.feed(dub.read(start, count)[None, :])
-    # one channel on both sides of a stereo mix is 3 LU louder than alone
-    difference = wanted.result().integrated_lufs - there.result().integrated_lufs - 3.01
-    return amplitude(difference) if isfinite(difference) else 1.0
+def _say_what_is_drowned(work: Work, tag: str, lanes: _Lanes, takes: list[PlacedTake]) -> None:
+    """Say which lines are softer than what lies under them, as they may be where the original was."""
+    drowned = []
+    for item in takes:
+        meters = EnergyMeter(1), EnergyMeter(2)
+        meters[0].feed(lanes.dub.read(item.start, item.length)[None, :])
+        meters[1].feed(lanes.under.read(item.start, item.length))
+        dub, under = 2 * gated_energy(meters[0].energies()), float(np.mean(meters[1].energies()))
+        if 0 < dub < under:
+            drowned.append((item, 10 * log10(under / dub)))
+    if drowned:
+        places = ", ".join(f"{clock(item.placement.start_us)} ({db:.0f} dB)" for item, db in drowned[:3])
+        work.say(
+            f"{len(drowned)} lines in {tag} are softer than what is under them, at {places}"
+            f"{' …' if len(drowned) > 3 else ''}: turn the bed down, or give a bed where there is none."
+        )
 
 
 def _mixed(lanes: _Lanes) -> Iterator[Sound]:
     for start, count in blocks_of(lanes.length):
-        voice = lanes.dub.read(start, count) * np.float32(lanes.dub_gain)
+        voice = lanes.dub.read(start, count)
         yield lanes.under.read(start, count) + voice[None, :]
 
 
@@ -131,7 +148,7 @@ def _finished(lanes: _Lanes, gain_db: float, ceiling: float, meter: LoudnessMete
 
 def _stem(lanes: _Lanes, gain_db: float, ceiling: float, report: Report) -> Iterator[Sound]:
     """The dub alone, as loud as it is in the mix."""
-    gain = np.float32(amplitude(gain_db) * lanes.dub_gain)
+    gain = np.float32(amplitude(gain_db))
     limiter = TruePeakLimiter(1, ceiling)
     for start, count in blocks_of(lanes.length):
         yield limiter.feed(lanes.dub.read(start, count)[None, :] * gain)

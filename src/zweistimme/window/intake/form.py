@@ -95,7 +95,8 @@ class IntakeForm(QWidget):
         self.table.show_heard(proposal.candidates)
         if not self._chosen:
             self.table.blockSignals(True)
-            self.table.choose(proposal.intake.sound, None)
+            here = proposal.intake.bed == self.media
+            self.table.choose(proposal.intake.sound, proposal.intake.bed_sound if here else None)
             self.table.blockSignals(False)
 
     def show_intake(self, intake: Intake) -> None:

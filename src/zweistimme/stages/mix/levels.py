@@ -1,0 +1,170 @@
+"""How loud each line of the dub is: as its speaker is in the original, whatever level its take came in.
+
+Energies are K-weighted (BS.1770) and of tenths of a second. What lies under the speech is taken away: the bed where
+there is one, else what is heard around it. Takes of one speaker are brought to one level; a whisper stays softer, and
+what is left of their differences is bounded.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import log10
+from typing import Final
+
+import numpy as np
+
+from zweistimme.media.atomic import written_array
+from zweistimme.media.working import SoundReader
+from zweistimme.project.model import Project, SoundTrack
+from zweistimme.project.picks import sound_key
+from zweistimme.project.times import SECOND_US
+from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.loudness import EnergyMeter, gated_energy
+from zweistimme.sound.pitch import pitch_track
+from zweistimme.stages.mix.lanes import PlacedTake, clip_of
+from zweistimme.stages.work import Work, open_sound
+
+_HOP_US: Final = SECOND_US // 10
+_AROUND: Final = 30
+"""Tenths of a second on either side of a segment in which its surroundings are heard."""
+_LEAST_SPEECH_SHARE: Final = 0.1
+_KEPT_DB: Final = (-4.0, 3.0)
+_WHISPER_DB: Final = -10.0
+_VOICED_SHARE: Final = 0.08
+_PITCH_EVERY: Final = 3
+_SILENT_ENERGY: Final = 1e-10
+_MOST_GAIN_DB: Final = 45.0
+
+
+@dataclass(frozen=True, slots=True)
+class TakeLevel:
+    """How loud a take is by itself, as energy of one channel, and whether anything in it is voiced."""
+
+    energy: float
+    voiced: bool
+
+
+def track_energies(work: Work, track: SoundTrack) -> Floats:
+    """Energies of a whole track as it is heard from two loudspeakers; kept in the cache."""
+    file = work.cache / f"energies-{sound_key(track)}.npy"
+    if file.is_file():
+        return np.asarray(np.load(file, allow_pickle=False), dtype=np.float64)
+    with open_sound(work, track) as reader:
+        energies = _energies_of(reader)
+    written_array(file, energies.astype(np.float32))
+    return energies
+
+
+def _energies_of(reader: SoundReader) -> Floats:
+    meter = EnergyMeter(reader.channels)
+    for block in reader.blocks():
+        meter.feed(block)
+    # one channel is heard from both sides
+    return meter.energies() * (2.0 if reader.channels == 1 else 1.0)
+
+
+def speaker_energies(project: Project, original: Floats, bed: Floats | None) -> dict[str, float]:
+    """How loud each speaker is in the original, without what lies under the speech. Places where two people talk at
+    once count for nobody who has others."""
+    spans = [(s.start_us // _HOP_US, max(s.end_us // _HOP_US, s.start_us // _HOP_US + 1)) for s in project.segments]
+    talking = np.zeros(len(original) + 1, dtype=np.int64)
+    for start, end in spans:
+        talking[min(start, len(original))] += 1
+        talking[min(end, len(original))] -= 1
+    at_once = np.cumsum(talking)[:-1]
+    if bed is None:
+        under = _surroundings(original, at_once)
+    else:
+        under = np.pad(bed[: len(original)], (0, max(0, len(original) - len(bed))))
+    parts: dict[str, list[Floats]] = {}
+    alone: dict[str, list[Floats]] = {}
+    for segment, (start, end) in zip(project.segments, spans, strict=True):
+        speech = original[start:end] - under[start:end]
+        # where what is under it is nearly all there is, the speech cannot be told from it
+        clear = speech > _LEAST_SPEECH_SHARE * original[start:end]
+        parts.setdefault(segment.speaker_id, []).append(speech[clear])
+        alone.setdefault(segment.speaker_id, []).append(speech[clear & (at_once[start:end] == 1)])
+    result = {}
+    for speaker, pieces in parts.items():
+        by_themselves = np.concatenate(alone[speaker])
+        energy = gated_energy(by_themselves if len(by_themselves) >= 3 else np.concatenate(pieces))
+        if energy > _SILENT_ENERGY:
+            result[speaker] = energy
+    return result
+
+
+def _surroundings(original: Floats, at_once: np.ndarray[tuple[int], np.dtype[np.int64]]) -> Floats:
+    """What is heard under each tenth of a second: the middle of the silent ones near it, or nothing where there are
+    none."""
+    silent = np.flatnonzero(at_once == 0)
+    if not len(silent):
+        return np.zeros(len(original))
+    places = np.arange(0, len(original), _AROUND // 2)
+    first, last = (np.searchsorted(silent, places + side) for side in (-_AROUND, _AROUND))
+    levels = np.array([np.median(original[silent[a:b]]) if b > a else 0.0 for a, b in zip(first, last, strict=True)])
+    return np.interp(np.arange(len(original)), places, levels)
+
+
+def take_level(samples: Mono) -> TakeLevel:
+    """The level of a take's speech, and whether it is voiced (a whisper is not)."""
+    meter = EnergyMeter(1)
+    meter.feed(samples[None, :])
+    low = np.ascontiguousarray(samples[::_PITCH_EVERY])  # the pitch alone is wanted, and what folds down has none
+    track = pitch_track(low, 48_000 // _PITCH_EVERY, hop_seconds=0.02)
+    voiced = len(track) > 0 and bool(np.isfinite(track).mean() >= _VOICED_SHARE)
+    return TakeLevel(gated_energy(meter.energies()), voiced)
+
+
+def line_gains(
+    project: Project, takes: Sequence[PlacedTake], levels: Mapping[str, TakeLevel], speakers: Mapping[str, float]
+) -> dict[str, float]:
+    """What each placed take is multiplied with, by its segment. A speaker nobody could measure is as loud as the others
+    are in the middle; a silent take is left alone."""
+    owners = {segment.id: segment.speaker_id for segment in project.segments}
+    usual = float(np.median(list(speakers.values()))) if speakers else 0.0
+    by_speaker: dict[str, list[PlacedTake]] = {}
+    for item in takes:
+        if levels[item.placement.segment_id].energy > _SILENT_ENERGY:
+            by_speaker.setdefault(owners[item.placement.segment_id], []).append(item)
+    gains: dict[str, float] = {item.placement.segment_id: 1.0 for item in takes}
+    for speaker, own in by_speaker.items():
+        wanted = speakers.get(speaker, usual)
+        if wanted <= 0:
+            continue
+        middle = float(np.median([10 * log10(levels[item.placement.segment_id].energy) for item in own]))
+        for item in own:
+            level = levels[item.placement.segment_id]
+            apart = 10 * log10(level.energy) - middle
+            kept = min(max(apart, _KEPT_DB[0] if level.voiced else _WHISPER_DB), _KEPT_DB[1])
+            # heard from both sides, one channel has twice its energy
+            gain_db = 10 * log10(wanted / 2) + kept - 10 * log10(level.energy)
+            gains[item.placement.segment_id] = 10 ** (min(gain_db, _MOST_GAIN_DB) / 20)
+    return gains
+
+
+def measured_gains(work: Work, takes: Sequence[PlacedTake]) -> dict[str, float]:
+    """The gains of all placed takes of a version."""
+    programme = work.project.programme
+    if programme is None:
+        return {item.placement.segment_id: 1.0 for item in takes}
+    original = track_energies(work, programme.sound)
+    bed = track_energies(work, programme.bed) if programme.bed and not is_rest(work.project) else None
+    speakers = speaker_energies(work.project, original, bed)
+    levels = {}
+    for number, item in enumerate(takes):
+        levels[item.placement.segment_id] = take_level(clip_of(item, work.clips, work.cache))
+        work.report(number / len(takes))
+    silent = [item for item in takes if levels[item.placement.segment_id].energy <= _SILENT_ENERGY]
+    if silent:
+        work.say(f"{len(silent)} takes are silent; record or make them again.")
+    return line_gains(work.project, takes, levels, speakers)
+
+
+def is_rest(project: Project) -> bool:
+    """Whether the bed is what the dialogue's own track has besides it, so that the dialogue has nothing of it."""
+    programme = project.programme
+    if programme is None or programme.bed is None:
+        return False
+    sound, bed = programme.sound, programme.bed
+    return sound.path == bed.path and sound.pick.tracks == bed.pick.tracks and sound.pick != bed.pick
