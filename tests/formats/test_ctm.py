@@ -17,14 +17,14 @@ ROWS = st.tuples(
 @given(st.lists(ROWS, max_size=20))
 def test_words_come_in_order_with_their_times(rows: list[tuple[int, int, str, int]]) -> None:
     lines = [f"talk 1 {a / 1e6:.6f} {b / 1e6:.6f} {word} {share / 100:.2f}" for a, b, word, share in rows]
-    words = parse_ctm("\n".join([";; made by hand", "", *lines]), "talk.ctm")
+    words = parse_ctm("\n".join([";; made by hand", "", *lines]), "talk.ctm").words
     wanted = sorted((a, a + b, word, share / 100) for a, b, word, share in rows)
     assert sorted((w.start_us, w.end_us, w.text, w.confidence) for w in words) == wanted
     assert [w.start_us for w in words] == sorted(w.start_us for w in words)
 
 
 def test_confidence_may_be_left_out_and_is_kept_in_bounds() -> None:
-    words = parse_ctm("t 1 0 1 one\nt 1 1 1 two 7\nt 1 2 1 three -1", "t.ctm")
+    words = parse_ctm("t 1 0 1 one\nt 1 1 1 two 7\nt 1 2 1 three -1", "t.ctm").words
     assert [word.confidence for word in words] == [1.0, 1.0, 0.0]
 
 

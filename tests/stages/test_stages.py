@@ -17,7 +17,7 @@ from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
-from zweistimme.project import edits
+from zweistimme.project import edits, transcript
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
 from zweistimme.project.facts import fresh_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
@@ -366,3 +366,20 @@ def test_the_demo_files_are_what_the_code_makes() -> None:
     assert json.loads(data_file(TRUTH).read_text()) == json.loads(json.dumps(truth()))
     assert sum(data_file(name).stat().st_size for name in (MEDIA, BED, SCRIPT, TRUTH)) < 4_000_000
     assert len(speechlike(0.1)) == 4800
+
+
+def test_clips_are_told_apart_by_the_number_that_differs(blank: Document, tmp_path: Path) -> None:
+    from zweistimme.stages.voice import import_takes
+
+    made = project_with([(k * 2.0, k * 2.0 + 1, f"Line {k}") for k in range(4)])
+    blank.apply("Lines", lambda p: transcript.set_transcript(p, made.speakers.values(), made.segments))
+    for segment in made.segments:
+        blank.apply("Line", lambda p, s=segment: edits.set_line_text(p, "de-DE", s.id, "Ja"))
+    folder = tmp_path / "clips"
+    folder.mkdir()
+    for number in (2, 3, 4):
+        write_sound(folder / f"S01E03_{number:04d}_take1.wav", 1.0)
+    said: list[str] = []
+    import_takes(work_on(blank, said), "de-DE", folder)
+    assert [take.segment_id for take in blank.project.versions["de-DE"].takes.values()] == ["s2", "s3", "s4"]
+    assert any("S01E03_0002_take1.wav is taken for line 2" in sentence for sentence in said)

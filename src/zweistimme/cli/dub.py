@@ -12,6 +12,7 @@ from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
     BedSoundOption,
+    EncodingOption,
     EngineOption,
     PreferOption,
     RestOption,
@@ -31,6 +32,7 @@ from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.files import context_of
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.translate import open_translations, translation_from_file
@@ -55,6 +57,7 @@ def dub(
         None, help="Its script instead of recognition; without times it is aligned to the sound.", metavar="FILE"
     ),
     translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
+    encoding: str = EncodingOption,
     takes: list[str] = typer.Option([], help="A folder of clips named by line number.", metavar="TAG=DIR"),
     project: Path | None = typer.Option(None, help="The project folder; default: OUT/project.", metavar="DIR"),
     title: str = typer.Option("", help="The programme's title; default: from the file name."),
@@ -82,9 +85,9 @@ def dub(
             run(document, "Bring in", bring_in, intake)
             run(document, "Listen", listen, language=False)
         if not document.project.segments:
-            _transcript(document, captions, script)
+            _transcript(document, captions, script, encoding)
         for tag in tags:
-            _version(document, tag, translations.get(tag), folders.get(tag))
+            _version(document, tag, translations.get(tag), folders.get(tag), encoding)
         files = run(document, "Hand over", hand_over, tags, out_folder)
     for file in files:
         out.print(str(file), markup=False)
@@ -107,17 +110,18 @@ def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document
     return document
 
 
-def _transcript(document: Document, captions: Path | None, script: Path | None) -> None:
+def _transcript(document: Document, captions: Path | None, script: Path | None, encoding: str) -> None:
     given = captions or script
     if given is None:
         run_transcribe(document)
         return
-    run_given(document, given, aligned=script is not None)
+    run_given(document, given, aligned=script is not None, encoding=encoding)
 
 
-def _version(document: Document, tag: str, translation: Path | None, takes: Path | None) -> None:
+def _version(document: Document, tag: str, translation: Path | None, takes: Path | None, encoding: str) -> None:
     if translation and not document.project.versions[tag].lines:
-        run(document, f"Translation {tag}", translation_from_file, tag, read_captions(translation), translation)
+        reading = read_captions(translation, context_of(document.project, tag, encoding, translation=True))
+        run(document, f"Translation {tag}", translation_from_file, tag, reading, translation)
     if open_translations(document.project, tag) and not translation:
         run_for(document, Step.TRANSLATION, tag)
     if takes and not document.project.versions[tag].takes:

@@ -18,6 +18,12 @@ ProjectArgument = typer.Argument(..., help="The project folder.", metavar="PROJE
 ToOption = typer.Option(
     [], "--to", help="Only this version (a language tag); may be repeated. Default: all.", metavar="TAG"
 )
+EncodingOption = typer.Option(
+    "", help="How the given text files are encoded, such as cp1251; default: found out.", metavar="NAME"
+)
+OffsetOption = typer.Option(
+    "", help="What to add to the times of the given file: seconds, or a timecode (-10:00:00:00).", metavar="TIME"
+)
 SoundOption = typer.Option(
     "",
     "--sound",

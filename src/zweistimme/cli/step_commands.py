@@ -8,7 +8,7 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.desk import opened_project, out, run
-from zweistimme.cli.options import ProjectArgument, ToOption, chosen_tags, pairs
+from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, ToOption, chosen_tags, pairs
 from zweistimme.cli.steps import estimates, run_for
 from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine, find_voice
@@ -21,6 +21,7 @@ from zweistimme.project.progress import Step
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.estimate import ASKING
+from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.translate import translation_from_file
 from zweistimme.stages.voice import import_takes
 from zweistimme.store.document import Document
@@ -36,6 +37,8 @@ def translate(
     project: Path = ProjectArgument,
     to: list[str] = ToOption,
     translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
+    encoding: str = EncodingOption,
+    offset: str = OffsetOption,
 ) -> None:
     """Translate what is missing or stale."""
     given = pairs(translation, "--translation")
@@ -45,7 +48,9 @@ def translate(
             if file is None:
                 run_for(document, Step.TRANSLATION, tag)
                 continue
-            run(document, f"Translation {tag}", translation_from_file, tag, read_captions(file), file)
+            reading = read_captions(file, context_of(document.project, tag, encoding, translation=True))
+            by_us = offset_from(offset, document.project) if offset else None
+            run(document, f"Translation {tag}", translation_from_file, tag, reading, file, by_us)
 
 
 def cast(

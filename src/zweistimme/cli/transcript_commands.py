@@ -9,7 +9,7 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.desk import err, opened_project, out, run
-from zweistimme.cli.options import ProjectArgument, hints_from
+from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, hints_from
 from zweistimme.cli.steps import run_transcribe
 from zweistimme.formats.prose import read_prose
 from zweistimme.formats.script import has_times
@@ -22,6 +22,7 @@ from zweistimme.project.languages import language_tag
 from zweistimme.project.replacing import ORIGINAL, Search, found, replace_found
 from zweistimme.project.reshape import recut as recut_segments
 from zweistimme.project.times import clock
+from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.transcribe import align_script, find_speech, transcript_from_file
 from zweistimme.store.document import Document
 
@@ -57,6 +58,8 @@ def transcribe(
     script: Path | None = typer.Option(
         None, help="A script instead of recognition; without times it is aligned to the sound.", metavar="FILE"
     ),
+    encoding: str = EncodingOption,
+    offset: str = OffsetOption,
     speech: bool = typer.Option(False, "--find-speech", help="Only find where who speaks; no engine is asked."),
     again: bool = typer.Option(
         False, "--again", help="Replace a transcript that is there; lines and takes stay where segments do."
@@ -84,7 +87,8 @@ def transcribe(
         if speech:
             run(document, "Find speech", find_speech, speakers, keep=False)
         elif captions or script:
-            run_given(document, captions or script or Path(), turns, limits, aligned=script is not None)
+            given = captions or script or Path()
+            run_given(document, given, turns, limits, aligned=script is not None, encoding=encoding, offset=offset)
         else:
             maybe = tuple(map(language_tag, candidates))
             if hints:
@@ -94,15 +98,26 @@ def transcribe(
 
 
 def run_given(
-    document: Document, file: Path, turns: Path | None = None, limits: CutLimits | None = None, *, aligned: bool
+    document: Document,
+    file: Path,
+    turns: Path | None = None,
+    limits: CutLimits | None = None,
+    *,
+    aligned: bool,
+    encoding: str = "",
+    offset: str = "",
 ) -> None:
     """Take over a transcript with times, or align a script (*aligned*) that has none."""
     limits = limits or CutLimits()
-    if aligned and not has_times(file):
-        run(document, f"Align {file.name}", align_script, read_prose(file), file, limits=limits)
+    context = context_of(document.project, document.project.source_tag, encoding)
+    if aligned and not has_times(file, context):
+        if offset:
+            raise ZweistimmeError("A script without times has none to be moved; --offset goes with captions.")
+        run(document, f"Align {file.name}", align_script, read_prose(file, context), file, limits=limits)
         return
-    given = read_transcript(file, turns, limits)
-    run(document, f"Transcript from {file.name}", transcript_from_file, given, file)
+    given = read_transcript(file, turns, limits, context)
+    by_us = offset_from(offset, document.project) if offset else None
+    run(document, f"Transcript from {file.name}", transcript_from_file, given, file, by_us)
 
 
 def transcript(

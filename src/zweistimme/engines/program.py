@@ -242,7 +242,7 @@ class ProgramEngine:
 def _from_ctm(text: str, who: str) -> list[HeardSegment]:
     """Words with a pause of 0.7 s between them begin a new segment."""
     groups: list[list[HeardWord]] = []
-    for word in parse_ctm(text, who):
+    for word in parse_ctm(text, who).words:
         heard = HeardWord(word.text, word.start_us, word.end_us, word.confidence)
         if groups and word.start_us - groups[-1][-1].end_us < _NEW_SEGMENT_US:
             groups[-1].append(heard)

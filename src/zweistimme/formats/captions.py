@@ -4,21 +4,32 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Iterable
-from dataclasses import replace
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final
 
+from zweistimme.formats.context import NOTHING_KNOWN, Context
 from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
 from zweistimme.formats.dialogue import by_dashes, split
 from zweistimme.formats.names import name_and_words
 from zweistimme.formats.stamps import read_time, stamped, stamped_words, without_stamps, written_time
 from zweistimme.formats.text import read_text
-from zweistimme.project.errors import FormatError
+from zweistimme.project.errors import EditError, FormatError
+from zweistimme.project.timecode import timecode_us
 from zweistimme.project.writing import RTL_MARK, is_rtl, runs_right_to_left, words_in
 
 _TIME = r"(?:(\d{1,4}):)?(\d{1,2}):(\d{2})[.,](\d{1,3})"
-_ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}")
+_SMPTE = r"(-?\d{1,2}:\d{2}:\d{2}[:;]\d{2,3})"
+_ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}[ \t]*(.*)$")
+_FRAMES_ARROW: Final = re.compile(rf"^\s*{_SMPTE}\s*-->\s*{_SMPTE}[ \t]*(.*)$")
+_PLACED: Final = re.compile(r"\b[XY][12]:\d|\b(?:line|position|align|size|vertical|region):\S", re.I)
+_BESIDE: Final = {
+    "STYLE": ("block of styles", "blocks of styles"),
+    "REGION": ("region", "regions"),
+    "NOTE": ("note", "notes"),
+}
 _LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
 _NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
 _SPAN: Final = re.compile(r"<v(?:\.[^\s<>]*)?\s([^<>]+)>")
@@ -27,74 +38,191 @@ _MARKUP: Final = re.compile(r"</?[a-zA-Z][^<>]*>")
 _TAG: Final = re.compile(_MARKUP.pattern + r"|<\d[\d:.]*>|\{\\[^{}]*\}")
 
 
-def read_captions(path: Path, *, whole: bool = False) -> Reading:
+def read_captions(path: Path, context: Context = NOTHING_KNOWN, *, whole: bool = False) -> Reading:
     """The cues of an SRT or WebVTT file."""
-    text, repairs = read_text(path)
-    reading = parse_captions(text, where=str(path), is_vtt=text.lstrip().startswith("WEBVTT"), whole=whole)
+    text, repairs = read_text(path, context)
+    is_vtt = text.lstrip().startswith("WEBVTT")
+    reading = parse_captions(text, where=str(path), is_vtt=is_vtt, context=context, whole=whole)
     if not reading.cues:
         raise FormatError(f"{path} holds no captions. Give a SubRip (.srt) or WebVTT (.vtt) file.")
     return replace(reading, repairs=(*repairs, *reading.repairs))
 
 
-def parse_captions(text: str, *, where: str, is_vtt: bool, whole: bool = False) -> Reading:
+def parse_captions(
+    text: str, *, where: str, is_vtt: bool, context: Context = NOTHING_KNOWN, whole: bool = False
+) -> Reading:
     """The cues of a text. What can safely be put right is, and said; a time that cannot be read is refused.
 
     With *whole*, a caption of several people is left as it is shown; else there is a cue for each dash.
     """
-    lines = text.split("\n")
-    found: list[Found] = []
-    stray: list[Repair] = []
-    tags = number = head = 0
-    while number < len(lines):
-        match = _ARROW.match(lines[number])
-        if not match:
-            head = number if number == 0 or not lines[number - 1].strip() else head
-            beside = lines[head].startswith(_NO_CUES)
-            if "-->" in lines[number] and (not beside or _LIKE_TIME.match(lines[number])):
-                raise _no_time(where, number, lines[number])
-            named = number + 1 < len(lines) and _ARROW.match(lines[number + 1])
-            if lines[number].strip() and not (beside or named or lines[number].strip().isdigit()):
-                words = lines[number].strip()[:40]
-                stray.append(Repair(f"line {number + 1}", f"“{words}” belongs to no caption and is left out"))
-            number += 1
-            continue
-        place = f"line {number + 1}"
-        number += 1
-        body: list[str] = []
-        while number < len(lines) and lines[number].strip() and not _ARROW.match(lines[number]):
-            if _LIKE_TIME.match(lines[number]):
-                raise _no_time(where, number, lines[number])
-            body.append(lines[number])
-            number += 1
-        if number < len(lines) and body and _ARROW.match(lines[number]) and body[-1].strip().isdigit():
-            body.pop()  # the next cue's number, where the blank line is missing
+    reader = _Reader(where, is_vtt, context)
+    for block in _blocks(text.split("\n")):
+        reader.take(block)
+    found = reader.finished()
+    cues, repairs = mended(found if whole else by_dashes(found, reader.repairs, context.split_name))
+    return Reading(cues, tuple([*repairs, *reader.repairs, *reader.left_out()]), reader.language)
+
+
+@dataclass(frozen=True, slots=True)
+class _Block:
+    """Lines up to an empty one; *first* is the number of the first in the file, from 1."""
+
+    first: int
+    lines: tuple[str, ...]
+
+
+def _blocks(lines: list[str]) -> Iterator[_Block]:
+    """Blocks of lines; a line with times begins a new one where the empty line before it is missing."""
+    held: list[str] = []
+    first = 1
+    for number, line in enumerate(lines, 1):
+        starts = bool(_ARROW.match(line) or _FRAMES_ARROW.match(line)) and any(
+            _ARROW.match(other) or _FRAMES_ARROW.match(other) for other in held
+        )
+        if held and (starts or not line.strip()):
+            tail = [held.pop()] if starts and len(held) > 1 and _is_next_number(held) else []
+            yield _Block(first, tuple(held))
+            first, held = number - len(tail), tail
+        if line.strip():
+            first = first if held else number
+            held.append(line)
+    if held:
+        yield _Block(first, tuple(held))
+
+
+def _is_next_number(lines: list[str]) -> bool:
+    """Whether the last line is the number of the next caption: one more than that of this one, which has words."""
+    last, head = lines[-1].strip(), lines[0].strip()
+    return last.isdigit() and len(lines) > 2 and (not head.isdigit() or int(last) == int(head) + 1)
+
+
+class _Reader:
+    """Takes blocks of a file one after the other."""
+
+    def __init__(self, where: str, is_vtt: bool, context: Context) -> None:
+        self._where, self._is_vtt, self._context = where, is_vtt, context
+        self.repairs: list[Repair] = []
+        self.language = ""
+        self._found: list[Found] = []
+        self._raw: tuple[str, list[str], Cue] | None = None
+        self._left: Counter[str] = Counter()
+        self._tags = self._placed = 0
+        self._begun = False
+
+    def take(self, block: _Block) -> None:
+        """The next block."""
+        lines, timed = block.lines, self._timed_line(block)
+        if timed is None:
+            self._take_untimed(block)
+            return
+        self._close()
+        place = f"line {block.first + timed}"
+        start, end, settings = self._times(lines[timed], block.first + timed)
+        self._placed += bool(_PLACED.search(settings))
+        for number, line in enumerate(lines[timed + 1 :], block.first + timed + 1):
+            if _LIKE_TIME.match(line):
+                raise _no_time(self._where, number, line)
+        for number, line in enumerate(lines[:timed], block.first):
+            if number < block.first + timed - 1:  # only the line right above the times can be their name
+                self._stray(number, line)
+        self._raw = place, list(lines[timed + 1 :]), Cue(start, end, "")
+
+    def _timed_line(self, block: _Block) -> int | None:
+        for number, line in enumerate(block.lines):
+            if _ARROW.match(line) or _FRAMES_ARROW.match(line):
+                return number
+            head = block.lines[0]
+            if "-->" in line and (not head.startswith(_NO_CUES) or _LIKE_TIME.match(line)):
+                raise _no_time(self._where, block.first + number, line)
+        return None
+
+    def _times(self, line: str, number: int) -> tuple[int, int, str]:
+        match = _ARROW.match(line)
+        if match:
+            return _time(match, 0), _time(match, 5), match.group(11)
+        frames = _FRAMES_ARROW.match(line)
+        assert frames is not None
+        if self._context.rate is None:
+            raise FormatError(
+                f"{self._where}, line {number}: times with frames need a programme with a picture, or its rate."
+            )
+        try:
+            start, end = (timecode_us(frames.group(k), self._context.rate) for k in (1, 2))
+        except EditError as error:
+            raise FormatError(f"{self._where}, line {number}: {error}") from None
+        return start, end, frames.group(3)
+
+    def _take_untimed(self, block: _Block) -> None:
+        head = block.lines[0]
+        kind = next((kind for kind in _BESIDE if head.startswith(kind)), "")
+        if self._is_vtt and not self._begun and head.lstrip("\ufeff").startswith("WEBVTT"):
+            self._take_head(block)
+        elif self._is_vtt and kind:
+            name, colon, value = head.removeprefix("NOTE").partition(":")
+            if kind == "NOTE" and colon and name.strip().lower() == "language":
+                self.language = self.language or value.strip()
+            else:
+                self._left[kind] += 1
+        elif self._raw is not None and not self._is_vtt:
+            # SubRip: an empty line inside a caption; what stands behind it is said, too
+            self._raw[1].extend(block.lines)
+            self.repairs.append(
+                Repair(f"line {block.first}", "an empty line stood inside the caption; its words are kept")
+            )
+        else:
+            for number, line in enumerate(block.lines, block.first):
+                self._stray(number, line)
+        self._begun = True
+
+    def _take_head(self, block: _Block) -> None:
+        for line in block.lines[1:]:
+            name, colon, value = line.partition(":")
+            if colon and name.strip().lower() == "language":
+                self.language = value.strip()
+            elif line.startswith("X-TIMESTAMP-MAP"):
+                self.repairs.append(
+                    Repair("", "its clock is tied to a broadcast's (X-TIMESTAMP-MAP); if it lies apart, give an offset")
+                )
+
+    def _stray(self, number: int, line: str) -> None:
+        if line.strip() and not (line.strip().isdigit() and not self._is_vtt):
+            words = line.strip()[:40]
+            self.repairs.append(Repair(f"line {number}", f"“{words}” belongs to no caption and is left out"))
+
+    def _close(self) -> None:
+        """The caption that was begun is complete."""
+        if self._raw is None:
+            return
+        place, body, cue = self._raw
+        self._raw = None
         inside, stamps = without_stamps("\n".join(line.strip().strip(RTL_MARK) for line in body))
-        parts, removed = _parts(inside, is_vtt=is_vtt)
-        tags += removed
-        one = Found(place, Cue(_time(match, 0), _time(match, 5), parts[0][1], parts[0][0]))
+        parts, removed = _parts(inside, is_vtt=self._is_vtt, split_name=self._context.split_name)
+        self._tags += removed
+        one = Found(place, replace(cue, text=parts[0][1], speaker=parts[0][0]))
         if stamps:
-            one = _with_words(one, "\n".join(body), stray)
-        found += split(one, parts, stray)
-    cues, repairs = mended(found if whole else by_dashes(found, stray))
-    repairs += stray
-    if tags:
-        repairs.append(Repair("", f"{tags:,} tag{'s' if tags > 1 else ''} for type and colour left out"))
-    return Reading(cues, tuple(repairs), _language(lines) if is_vtt else "")
+            one = _with_words(one, "\n".join(body), self.repairs)
+        self._found += split(one, parts, self.repairs)
+
+    def finished(self) -> list[Found]:
+        """All captions as they stand in the file."""
+        self._close()
+        return self._found
+
+    def left_out(self) -> list[Repair]:
+        """What the file holds that is not kept, counted."""
+        said = []
+        if self._tags:
+            said.append(f"{self._tags:,} tag{'s' if self._tags > 1 else ''} for type and colour left out")
+        if self._placed:
+            said.append(
+                f"the place on the picture of {self._placed:,} caption{'s' if self._placed > 1 else ''} left out"
+            )
+        said += [f"{count} {_BESIDE[kind][count > 1]} left out" for kind, count in self._left.items()]
+        return [Repair("", words) for words in said]
 
 
 def _no_time(where: str, number: int, line: str) -> FormatError:
-    return FormatError(f"{where}, line {number + 1}: “{line.strip()[:60]}” is not a caption time. Correct it.")
-
-
-def _language(lines: list[str]) -> str:
-    """What the head of a WebVTT file says of its language."""
-    for line in lines[:20]:
-        name, colon, value = line.partition(":")
-        if colon and name.strip().lower() == "language":
-            return value.strip()
-        if "-->" in line:
-            break
-    return ""
+    return FormatError(f"{where}, line {number}: “{line.strip()[:60]}” is not a caption time. Correct it.")
 
 
 def _time(match: re.Match[str], first: int) -> int:
@@ -112,7 +240,9 @@ def _with_words(one: Found, text: str, repairs: list[Repair]) -> Found:
     return one
 
 
-def _parts(text: str, *, is_vtt: bool) -> tuple[list[tuple[str, str]], int]:
+def _parts(
+    text: str, *, is_vtt: bool, split_name: Callable[[str], tuple[str, str]]
+) -> tuple[list[tuple[str, str]], int]:
     """Who says what in a caption, at least one (speaker, words); and how many tags were taken out of it."""
     before, *spans = _SPAN.split(text.replace(_SPAN_END, ""))
     parts: list[tuple[str, str]] = []
@@ -123,7 +253,7 @@ def _parts(text: str, *, is_vtt: bool) -> tuple[list[tuple[str, str]], int]:
         speaker, words = (html.unescape(speaker).strip(), html.unescape(words)) if is_vtt else (speaker, words)
         tags += removed
         if not speaker:
-            speaker, words = name_and_words(words)
+            speaker, words = split_name(words)
         if parts and parts[-1][0] == speaker:
             parts[-1] = speaker, f"{parts[-1][1]}\n{words}"
         elif words:
@@ -155,7 +285,7 @@ def write_srt(cues: Iterable[Cue], tag: str = "", *, names: bool = False) -> str
 
 def write_vtt(cues: Iterable[Cue], tag: str) -> str:
     """WebVTT (W3C), speakers as voice spans; words with times have them inside the text."""
-    blocks = [f"WEBVTT\nLanguage: {tag}\n"]
+    blocks = [f"WEBVTT\n\nNOTE Language: {tag}\n"]
     for cue in cues:
         text = stamped(cue) if cue.words else html.escape(marked_text(cue.text, tag), quote=False)
         voice = f"<v {html.escape(cue.speaker, quote=False)}>" if cue.speaker else ""

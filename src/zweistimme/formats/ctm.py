@@ -7,14 +7,17 @@ CTM has ``file channel start duration word [confidence]`` a line, RTTM ``SPEAKER
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from zweistimme.formats.cue import Repair
 from zweistimme.project.errors import FormatError
 from zweistimme.project.model import Word
 from zweistimme.project.times import SECOND_US, seconds_to_us
 
 _LONGEST_S = 1e6
+_ALTERNATIVES = ("<ALT_BEGIN>", "<ALT>", "<ALT_END>")
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,31 +29,62 @@ class Turn:
     speaker: str
 
 
-def parse_ctm(text: str, where: str) -> list[Word]:
-    """Words in order of time. Lines that begin with ``;;`` are comments; a wrong line is named.
+@dataclass(frozen=True, slots=True)
+class CtmWords:
+    """The words of a file in order of time, the channel each is on, and what of the file was left out."""
 
-    >>> parse_ctm("demo 1 0.50 0.25 tide 0.9", "x.ctm")
-    [Word(text='tide', start_us=500000, end_us=750000, confidence=0.9, filler=False)]
+    words: tuple[Word, ...]
+    channels: tuple[str, ...]
+    repairs: tuple[Repair, ...] = ()
+
+
+def parse_ctm(text: str, where: str) -> CtmWords:
+    """Words of the first recording a file names. Lines that begin with ``;;`` are comments; of alternatives the first
+    is taken; a wrong line is named.
+
+    >>> parse_ctm("demo 1 0.50 0.25 tide 0.9", "x.ctm").words
+    (Word(text='tide', start_us=500000, end_us=750000, confidence=0.9, filler=False),)
     """
-    words = []
+    found: list[tuple[Word, str]] = []
+    others: Counter[str] = Counter()
+    recording, alternative, passed_over = "", 0, 0
     for number, line in _lines(text):
         fields = line.split()
-        try:
-            start, length = float(fields[2]), float(fields[3])
-            confidence = float(fields[5]) if len(fields) > 5 and fields[5] != "NA" else 1.0
-            word = fields[4]
-        except (IndexError, ValueError):
-            raise FormatError(
-                f"{where}, line {number}: “{line[:60]}” is not CTM (file channel start duration word confidence)."
-            ) from None
-        _check_times(start, length, f"{where}, line {number}: the time of “{word}”")
-        share = min(max(confidence, 0.0), 1.0) if math.isfinite(confidence) else 0.0
-        words.append(Word(word, seconds_to_us(start), seconds_to_us(start + length), share))
-    return sorted(words, key=lambda word: (word.start_us, word.end_us))
+        if len(fields) > 4 and fields[4] in _ALTERNATIVES:
+            alternative = {"<ALT_BEGIN>": 1, "<ALT>": alternative + 1, "<ALT_END>": 0}[fields[4]]
+            continue
+        word = _ctm_word(fields, f"{where}, line {number}", line)
+        recording = recording or fields[0]
+        if fields[0] != recording:
+            others[fields[0]] += 1
+        elif alternative > 1:
+            passed_over += 1
+        else:
+            found.append((word, fields[1]))
+    found.sort(key=lambda one: (one[0].start_us, one[0].end_us))
+    repairs = [
+        Repair("", f"{count:,} words of another recording, “{name}”, left out") for name, count in others.items()
+    ]
+    if passed_over:
+        repairs.append(Repair("", f"{passed_over:,} words of second alternatives left out"))
+    return CtmWords(tuple(word for word, _ in found), tuple(channel for _, channel in found), tuple(repairs))
 
 
-def parse_rttm(text: str, where: str) -> list[Turn]:
-    """Turns in order of time; lines of other types than SPEAKER are passed over.
+def _ctm_word(fields: list[str], place: str, line: str) -> Word:
+    try:
+        start, length = float(fields[2]), float(fields[3])
+        confidence = float(fields[5]) if len(fields) > 5 and fields[5] != "NA" else 1.0
+        word = fields[4]
+    except (IndexError, ValueError):
+        raise FormatError(f"{place}: “{line[:60]}” is not CTM (file channel start duration word confidence).") from None
+    _check_times(start, length, f"{place}: the time of “{word}”")
+    share = min(max(confidence, 0.0), 1.0) if math.isfinite(confidence) else 0.0
+    return Word(word, seconds_to_us(start), seconds_to_us(start + length), share)
+
+
+def parse_rttm(text: str, where: str, repairs: list[Repair] | None = None) -> list[Turn]:
+    """Turns in order of time; lines of other types than SPEAKER are passed over. Turns that last no time are left out,
+    which is added to *repairs*.
 
     >>> parse_rttm("SPEAKER demo 1 3.4 4.5 <NA> <NA> Mira <NA> <NA>", "x.rttm")
     [Turn(start_us=3400000, end_us=7900000, speaker='Mira')]
@@ -58,13 +92,17 @@ def parse_rttm(text: str, where: str) -> list[Turn]:
     turns = []
     for number, line in _lines(text):
         fields = line.split()
-        if fields[0] != "SPEAKER":
+        if fields[0].upper() != "SPEAKER":
             continue
         try:
             start, length, speaker = float(fields[3]), float(fields[4]), fields[7]
         except (IndexError, ValueError):
             raise FormatError(f"{where}, line {number}: “{line[:60]}” is not a SPEAKER line of RTTM.") from None
         _check_times(start, length, f"{where}, line {number}: the time")
+        if length <= 0:
+            if repairs is not None:
+                repairs.append(Repair(f"line {number}", f"the turn of {speaker} lasts no time and is left out"))
+            continue
         turns.append(Turn(seconds_to_us(start), seconds_to_us(start + length), speaker.replace("_", " ")))
     return sorted(turns, key=lambda turn: (turn.start_us, turn.end_us))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Final
 
 from zweistimme.formats.cue import Cue, Found, Repair
@@ -12,7 +12,11 @@ from zweistimme.formats.names import name_and_words
 _DASH: Final = re.compile(r"^[-–—]\s?(?=\S)")
 
 
-def by_dashes(found: Iterable[Found], repairs: list[Repair]) -> list[Found]:
+def by_dashes(
+    found: Iterable[Found],
+    repairs: list[Repair],
+    split_name: Callable[[str], tuple[str, str]] = name_and_words,
+) -> list[Found]:
     """Captions of which every speaker's words begin with a dash, one for each speaker.
 
     >>> repairs = []
@@ -22,7 +26,7 @@ def by_dashes(found: Iterable[Found], repairs: list[Repair]) -> list[Found]:
     result: list[Found] = []
     for one in found:
         parts = _dashed(one.cue.text)
-        result += split(one, [name_and_words(part) for part in parts], repairs)
+        result += split(one, [split_name(part) for part in parts], repairs)
     return result
 
 

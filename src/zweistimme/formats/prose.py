@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
+from zweistimme.formats.context import NOTHING_KNOWN, Context
 from zweistimme.formats.cue import Repair
 from zweistimme.formats.names import name_and_words
-from zweistimme.formats.text import LARGEST_BYTES, decoded, read_bytes
+from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.project.errors import FormatError
 from zweistimme.project.writing import without_parentheticals
 
@@ -27,6 +28,8 @@ _TEXT: Final = ("p", "li", "blockquote", "dd", "pre")
 _UNSPOKEN: Final = re.compile(r"\[[^\]\[]{0,400}\]")
 _LINK: Final = re.compile(r"!?\[([^\]\[\n]{1,400})\]\([^()\s]{0,2000}\)")
 _MOST_ENTRIES: Final = 5_000
+_LARGEST_ARCHIVE: Final = 24 << 20
+"""A script of many hours unpacks into a tenth of it; pictures may be in it, too."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,16 +48,16 @@ class Prose:
     notes: tuple[Repair, ...] = ()
 
 
-def read_prose(path: Path) -> Prose:
+def read_prose(path: Path, context: Context = NOTHING_KNOWN) -> Prose:
     """The script in a file."""
     data = read_bytes(path)
     suffix = path.suffix.lower()
     if suffix == ".docx" or data.startswith(b"PK\x03\x04"):
         paragraphs, notes = _word_document(data, str(path))
     elif suffix in (".html", ".htm", ".xhtml"):
-        paragraphs, notes = _web_page(data, str(path))
+        paragraphs, notes = _web_page(data, str(path), context)
     else:
-        text, odd = decoded(data, str(path))
+        text, odd = decoded(data, str(path), context)
         paragraphs, notes = _markdown(text) if suffix in (".md", ".markdown") else (_plain(text), [])
         notes = [*odd, *notes]
     lines = tuple(_lines(paragraphs))
@@ -146,16 +149,16 @@ def _check_archive(data: bytes, where: str) -> None:
     except (zipfile.BadZipFile, ValueError, NotImplementedError):
         raise FormatError(f"{where} is not a Word document: its archive is damaged. Save it anew.") from None
     size = sum(entry.file_size for entry in entries)
-    if size > LARGEST_BYTES or len(entries) > _MOST_ENTRIES:
-        raise FormatError(f"{where} unpacks into {size >> 20} MiB; {LARGEST_BYTES >> 20} MiB are read at most.")
+    if size > _LARGEST_ARCHIVE or len(entries) > _MOST_ENTRIES:
+        raise FormatError(f"{where} unpacks into {size >> 20} MiB; {_LARGEST_ARCHIVE >> 20} MiB are read at most.")
 
 
-def _web_page(data: bytes, where: str) -> tuple[list[str], list[Repair]]:
+def _web_page(data: bytes, where: str, context: Context) -> tuple[list[str], list[Repair]]:
     """The article of a page: what surrounds it, and its headings, captions and tables, are not spoken."""
     from lxml import html
     from lxml.etree import ParserError
 
-    text, _ = decoded(data, where)
+    text, _ = decoded(data, where, context)
     parser = html.HTMLParser(no_network=True, huge_tree=False, remove_comments=True, remove_pis=True, encoding="utf-8")
     try:
         root: HtmlElement = html.document_fromstring(text.encode("utf-8", "replace"), parser=parser)

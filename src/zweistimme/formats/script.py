@@ -7,6 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Final
 
+from zweistimme.formats.context import NOTHING_KNOWN, Context
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import FormatError
@@ -18,17 +19,17 @@ _LETTERS_PER_SECOND: Final = 15.0
 _GAP_US: Final = 200_000
 
 
-def read_script(path: Path) -> Reading:
+def read_script(path: Path, context: Context = NOTHING_KNOWN) -> Reading:
     """The script with times in a file."""
-    text, repairs = read_text(path)
+    text, repairs = read_text(path, context)
     return replace(parse_script(text, str(path)), repairs=repairs)
 
 
-def has_times(path: Path) -> bool:
+def has_times(path: Path, context: Context = NOTHING_KNOWN) -> bool:
     """Whether a script says when each line is said, as its first line does or not."""
     if path.suffix.lower() != ".txt":
         return False
-    lines = (line.strip() for line in read_text(path)[0].split("\n"))
+    lines = (line.strip() for line in read_text(path, context)[0].split("\n"))
     first = next((line for line in lines if line and not line.startswith("#")), "")
     return first.startswith("[") and bool(_LINE.match(first))
 

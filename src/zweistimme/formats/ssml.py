@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Final
 from xml.sax.saxutils import escape, quoteattr
 
 from zweistimme.formats.xml import LANGUAGE, local_name, parse_xml
+from zweistimme.formats.xsampa import ipa_of
 from zweistimme.project.errors import FormatError
 from zweistimme.project.writing import spoken_text
 
@@ -27,6 +28,7 @@ _VOLUMES: Final = {
 }  # fmt: skip
 _BREAKS_MS: Final = {"none": 0.0, "x-weak": 60.0, "weak": 120.0, "medium": 250.0, "strong": 450.0, "x-strong": 800.0}
 _EMPHASIS: Final = {"strong": 2.0, "moderate": 1.0, "none": 0.0, "reduced": -1.0}
+_UNSPOKEN: Final = ("lexicon", "meta", "metadata", "desc")
 _PARAGRAPH_MS: Final = 600.0
 _SENTENCE_MS: Final = 380.0
 _LONGEST_BREAK_MS: Final = 10_000.0
@@ -36,7 +38,8 @@ _LONGEST_BREAK_MS: Final = 10_000.0
 class Span:
     """Text spoken in one manner, or, without text, a pause or a mark.
 
-    *rate* and *pitch* are factors, *volume_db* is in dB, *emphasis* goes from -1 (reduced) to 2 (strong).
+    *rate* and *pitch* are factors; *pitch_hz*, where it is not 0, is the voice's pitch instead of its own, and
+    *pitch_more_hz* is added to it. *volume_db* is in dB, *emphasis* goes from -1 (reduced) to 2 (strong).
     *phonemes* (IPA) and *say_as* tell how the text is to be said.
     """
 
@@ -45,6 +48,8 @@ class Span:
     voice: str = ""
     rate: float = 1.0
     pitch: float = 1.0
+    pitch_hz: float = 0.0
+    pitch_more_hz: float = 0.0
     volume_db: float = 0.0
     emphasis: float = 0.0
     say_as: str = ""
@@ -65,7 +70,24 @@ def ssml_of(text: str, tag: str) -> str:
 
 def plain_text(ssml: str) -> str:
     """The words of a document, for engines that know no mark-up."""
-    return " ".join(" ".join(span.text for span in spans_of(ssml)).split())
+    return " ".join("".join(_spoken_letters(_root(ssml))).split())
+
+
+def _spoken_letters(element: _Element) -> Iterator[str]:
+    """The text of an element as it is written: mark-up inside a word does not part it, a break does."""
+    name = local_name(element)
+    if name in _UNSPOKEN:
+        return
+    apart = " " if name in ("break", "p", "s") else ""
+    yield apart
+    if name == "sub":
+        yield element.get("alias", "")
+    else:
+        yield element.text or ""
+        for child in element:
+            yield from _spoken_letters(child)
+            yield child.tail or ""
+    yield apart
 
 
 def spans_of(ssml: str) -> tuple[Span, ...]:
@@ -85,7 +107,7 @@ def _root(ssml: str) -> _Element:
 
 def _walk(element: _Element, manner: Span) -> Iterator[Span]:
     name = local_name(element)
-    if name in ("lexicon", "meta", "metadata", "desc"):
+    if name in _UNSPOKEN:
         return
     if name == "break":
         yield Span(break_ms=_break_ms(element))
@@ -113,9 +135,8 @@ def _changed(element: _Element, name: str, manner: Span) -> Span:
         manner = replace(manner, language=language)
     if name == "prosody":
         return replace(
-            manner,
+            _at_pitch(element.get("pitch"), manner),
             rate=manner.rate * _factor(element.get("rate"), _RATES, "rate"),
-            pitch=manner.pitch * _pitch(element.get("pitch")),
             volume_db=manner.volume_db + _volume_db(element.get("volume")),
         )
     if name == "emphasis":
@@ -125,8 +146,10 @@ def _changed(element: _Element, name: str, manner: Span) -> Span:
         return replace(manner, say_as=element.get("interpret-as", ""))
     if name == "phoneme":
         alphabet = element.get("alphabet", "ipa")
+        if alphabet in ("x-sampa", "x-SAMPA"):
+            return replace(manner, phonemes=ipa_of(element.get("ph", "")))
         if alphabet != "ipa":
-            raise FormatError(f"<phoneme> is read in the alphabet ipa, not “{alphabet}”.")
+            raise FormatError(f"<phoneme> is read in the alphabets ipa and x-sampa, not “{alphabet}”.")
         return replace(manner, phonemes=element.get("ph", ""))
     if name == "voice":
         return replace(manner, voice=element.get("name", manner.voice))
@@ -162,6 +185,16 @@ def _factor(value: str | None, table: dict[str, float], what: str) -> float:
     else:
         factor = _number(value, what)
     return min(max(factor, 0.25), 4.0)
+
+
+def _at_pitch(value: str | None, manner: Span) -> Span:
+    """A manner at another pitch: a number of hertz, so many more or fewer, or a factor."""
+    if value is not None and value.lower().endswith("hz"):
+        hertz = _number(value[:-2], "pitch")
+        if value[0] in "+-":
+            return replace(manner, pitch_more_hz=manner.pitch_more_hz + hertz)
+        return replace(manner, pitch_hz=min(max(hertz, 40.0), 600.0), pitch_more_hz=0.0, pitch=1.0)
+    return replace(manner, pitch=manner.pitch * _pitch(value))
 
 
 def _pitch(value: str | None) -> float:

@@ -8,8 +8,10 @@ import re
 from collections.abc import Iterable
 from typing import Final
 
-from zweistimme.formats.cue import Cue, Found, Reading, mended
-from zweistimme.project.errors import FormatError
+from zweistimme.formats.context import NOTHING_KNOWN, Context
+from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.project.errors import EditError, FormatError
+from zweistimme.project.timecode import is_timecode, timecode_us
 from zweistimme.project.times import SECOND_US
 
 COLUMNS: Final = ("start", "end", "speaker", "text")
@@ -20,29 +22,52 @@ _NAMES: Final = {
     "text": {"text", "words", "line", "transcript", "satz", "texto"},
 }
 _CLOCK: Final = re.compile(r"^(-?)(?:(?:(\d{1,4}):)?(\d{1,4}):)?(\d{1,7})(?:[.,](\d{1,6}))?\s*s?$")
+_SWALLOWED: Final = re.compile(r"(?m)^\s*\d+(?:[:.]\d+)+\s*[,;\t]\s*\d+(?:[:.]\d+)+\s*[,;\t]")
+"""Rows inside a field: whoever opened the quotation mark never closed it."""
 _LONGEST_FIELD: Final = 100_000
 
 
-def parse_table(text: str, where: str) -> Reading:
+def parse_table(text: str, where: str, context: Context = NOTHING_KNOWN) -> Reading:
     """A table whose first row names its columns; commas, semicolons or tabs between fields."""
     csv.field_size_limit(_LONGEST_FIELD)
     first = text.partition("\n")[0]
     delimiter = max(",;\t", key=first.count)
-    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     found: list[Found] = []
+    odd: list[Repair] = []
     try:
         places = _columns(next(rows, []), where)
+        width = max(places.values()) + 1
         for row in rows:
             if any(field.strip() for field in row):
                 place = f"line {rows.line_num}"
+                row = _with_all_its_words(row, places, width, delimiter, place, odd)
                 cells = {name: row[k].strip() if k < len(row) else "" for name, k in places.items()}
-                start, end = (_time(cells[name], f"{where}, {place}, column {name}") for name in ("start", "end"))
+                start, end = (
+                    _time(cells[name], f"{where}, {place}, column {name}", context) for name in ("start", "end")
+                )
+                if _SWALLOWED.search(cells["text"]):
+                    raise FormatError(f"{where}, {place}: a quotation mark before it is not closed. Close it.")
                 words = "\n".join(" ".join(line.split()) for line in cells["text"].splitlines() if line.strip())
                 found.append(Found(place, Cue(start, end, words, " ".join(cells.get("speaker", "").split()))))
     except csv.Error as error:
         raise FormatError(f"{where}, line {rows.line_num}: this is not CSV ({error}).") from None
     cues, repairs = mended(found)
-    return Reading(cues, tuple(repairs))
+    return Reading(cues, tuple([*repairs, *odd]))
+
+
+def _with_all_its_words(
+    row: list[str], places: dict[str, int], width: int, delimiter: str, place: str, odd: list[Repair]
+) -> list[str]:
+    """A row whose last field was cut at a comma nobody quoted, put together again if that field is the words."""
+    extra = [field for field in row[width:] if field.strip()]
+    if not extra:
+        return row
+    if places["text"] == width - 1:
+        odd.append(Repair(place, "its words have a comma and no quotation marks; all of them are kept"))
+        return [*row[: width - 1], delimiter.join(row[width - 1 :])]
+    odd.append(Repair(place, f"“{extra[0].strip()[:40]}” stands behind the last column and is left out"))
+    return row
 
 
 def _columns(header: list[str], where: str) -> dict[str, int]:
@@ -60,8 +85,13 @@ def _columns(header: list[str], where: str) -> dict[str, int]:
     return places
 
 
-def _time(text: str, place: str) -> int:
-    """Seconds, or h:mm:ss, with or without a fraction."""
+def _time(text: str, place: str, context: Context) -> int:
+    """Seconds, or h:mm:ss, with or without a fraction; or a timecode where the rate is known."""
+    if is_timecode(text) and context.rate is not None:
+        try:
+            return timecode_us(text, context.rate)
+        except EditError as error:
+            raise FormatError(f"{place}: {error}") from None
     match = _CLOCK.match(text)
     if not match:
         raise FormatError(f"{place}: “{text[:30]}” is not a time. Write seconds (62.5) or a clock time (1:02.5).")

@@ -10,7 +10,8 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.captions import parse_captions, write_srt, write_vtt
-from zweistimme.formats.ctm import Turn, parse_ctm, parse_rttm, write_ctm, write_rttm
+from zweistimme.formats.context import NOTHING_KNOWN, Context
+from zweistimme.formats.ctm import CtmWords, Turn, parse_ctm, parse_rttm, write_ctm, write_rttm
 from zweistimme.formats.cue import Cue, Reading, Repair
 from zweistimme.formats.script import parse_script
 from zweistimme.formats.tables import parse_table, write_table
@@ -48,7 +49,9 @@ class Transcript:
     language: str = ""
 
 
-def read_transcript(path: Path, turns: Path | None = None, limits: CutLimits | None = None) -> Transcript:
+def read_transcript(
+    path: Path, turns: Path | None = None, limits: CutLimits | None = None, context: Context = NOTHING_KNOWN
+) -> Transcript:
     """The transcript in a file. CTM may have the speakers of an RTTM file beside it, given as *turns* or found by
     its name, and is cut into segments within *limits*."""
     data = read_bytes(path)
@@ -59,7 +62,7 @@ def read_transcript(path: Path, turns: Path | None = None, limits: CutLimits | N
         return Transcript(file.speakers, file.segments, (), file.language)
     if suffix in (".ttml", ".xml", ".dfxp") or head.startswith((b"<?xml", b"<tt")):
         return from_reading(parse_ttml(data, where), path)
-    text, odd = decoded(data, where)
+    text, odd = decoded(data, where, context)
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     if suffix == ".ctm":
         beside = turns or path.with_suffix(".rttm")
@@ -68,17 +71,18 @@ def read_transcript(path: Path, turns: Path | None = None, limits: CutLimits | N
             raise FormatError(f"{turns} names no speakers. Give an RTTM file with SPEAKER lines.")
         return _from_words(parse_ctm(text, where), spoken, odd, limits or CutLimits(), where)
     if suffix == ".rttm":
-        return _from_turns(parse_rttm(text, where), odd, where)
-    reading = _reading(text, suffix, where)
+        repairs: list[Repair] = []
+        return _from_turns(parse_rttm(text, where, repairs), (*odd, *repairs), where)
+    reading = _reading(text, suffix, where, context)
     return from_reading(replace(reading, repairs=(*odd, *reading.repairs)), path)
 
 
-def _reading(text: str, suffix: str, where: str) -> Reading:
+def _reading(text: str, suffix: str, where: str, context: Context) -> Reading:
     if suffix in (".csv", ".tsv"):
-        return parse_table(text, where)
+        return parse_table(text, where, context)
     if suffix == ".txt" and "-->" not in text:
         return parse_script(text, where)
-    return parse_captions(text, where=where, is_vtt=text.lstrip().startswith("WEBVTT"))
+    return parse_captions(text, where=where, is_vtt=text.lstrip().startswith("WEBVTT"), context=context)
 
 
 def from_reading(reading: Reading, path: Path) -> Transcript:
@@ -100,13 +104,16 @@ def _speakers(ids: dict[str, str]) -> tuple[Speaker, ...]:
 
 
 def _from_words(
-    words: Sequence[Word], turns: Sequence[Turn], odd: tuple[Repair, ...], limits: CutLimits, where: str
+    given: CtmWords, turns: Sequence[Turn], odd: tuple[Repair, ...], limits: CutLimits, where: str
 ) -> Transcript:
+    words = given.words
     if not words:
         raise FormatError(f"{where} holds no words. Give CTM: file channel start duration word confidence.")
-    named = _names_of(words, turns)
+    # two channels are two people on a line, if nobody says otherwise
+    apart = not turns and len(set(given.channels)) > 1
+    named = [f"Channel {channel}" for channel in given.channels] if apart else _names_of(words, turns)
     speakers, segments = transcript_of(utterances(words, named, limits))
-    repairs = (*odd, Repair("", f"{len(words):,} words were cut into {len(segments):,} segments"))
+    repairs = (*odd, *given.repairs, Repair("", f"{len(words):,} words were cut into {len(segments):,} segments"))
     return Transcript(speakers, tuple(segments), repairs)
 
 

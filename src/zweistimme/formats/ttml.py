@@ -25,6 +25,13 @@ if TYPE_CHECKING:
     from lxml.etree import _Element
 
 TT: Final = "http://www.w3.org/ns/ttml"
+_OLDER: Final = (
+    "http://www.w3.org/2006/10/ttaf1",
+    "http://www.w3.org/2006/04/ttaf1",
+    "http://www.w3.org/2006/02/ttaf1",
+    "http://www.w3.org/2004/11/ttaf1",
+)
+"""Namespaces of drafts in which many files were written."""
 _TTM: Final = f"{TT}#metadata"
 _TTP: Final = f"{TT}#parameter"
 _PROFILE: Final = f"{TT}/profile/imsc1.1/text"
@@ -62,6 +69,8 @@ class _Clock:
 
 def parse_ttml(data: bytes, where: str) -> Reading:
     """The cues of a document."""
+    for older in _OLDER:
+        data = data.replace(older.encode(), TT.encode())
     root = parse_xml(data, where)
     if local_name(root) != "tt":
         raise FormatError(f"{where} begins with <{local_name(root)}>, TTML with <tt>.")
@@ -89,7 +98,10 @@ def _clock_of(root: _Element, where: str) -> _Clock:
     try:
         top, _, bottom = number("frameRateMultiplier", "1 1").replace(":", " ").partition(" ")
         frames = Fraction(int(number("frameRate", "30"))) * Fraction(int(top), int(bottom or 1))
-        ticks = Fraction(int(number("tickRate", "1")))
+        # without a rate of its own, a tick is a frame where frames are counted, else a second (TTML2, 7.2.18)
+        usual = str(int(number("frameRate", "30")) * int(number("subFrameRate", "1")))
+        counted = root.get(f"{{{_TTP}}}frameRate") is not None
+        ticks = Fraction(int(number("tickRate", usual if counted else "1")))
     except (ValueError, ZeroDivisionError):
         raise FormatError(f"{where}: its frame rate or tick rate is not a number. Correct its first element.") from None
     if frames <= 0 or ticks <= 0:
@@ -113,9 +125,19 @@ def _walk(element: _Element, around: _Context, repairs: list[Repair]) -> Iterato
     inside = _entered(element, around)
     if local_name(element) == "p":
         yield from _paragraph(element, inside, repairs)
-    else:
-        for child in element:
-            yield from _walk(child, inside, repairs)
+        return
+    one_by_one = element.get("timeContainer") == "seq"
+    for child in element:
+        found = list(_walk(child, inside, repairs))
+        yield from found
+        if one_by_one and local_name(child):  # the next begins where this one ends
+            ends = [one.cue.end_us for one in found]
+            end = _entered(child, inside).end_us if _says_its_end(child) else max(ends, default=inside.origin_us)
+            inside = replace(inside, origin_us=max(inside.origin_us, end or inside.origin_us))
+
+
+def _says_its_end(element: _Element) -> bool:
+    return any(element.get(name) for name in ("end", "dur"))
 
 
 def _entered(element: _Element, around: _Context) -> _Context:

@@ -21,6 +21,8 @@ _INSIDE: Final = 9.0
 _CLAUSE: Final = 3.0
 _SENTENCE: Final = -1.0
 _PAUSE_SHARE: Final = 4.0
+_MOST_WORDS: Final = 250
+"""No segment has more, however short its words are said to be."""
 _SMALL: Final = {
     *("a", "an", "the", "of", "to", "in", "on", "at", "and", "or", "but", "my", "his", "her", "its", "their"),
     *("der", "die", "das", "den", "dem", "des", "ein", "eine", "einen", "im", "in", "am", "und", "oder", "zu", "von"),
@@ -109,7 +111,7 @@ def _cuts_within(words: Sequence[Word], limits: CutLimits) -> list[int]:
             price = best[start] + _length_price(length, limits) + (prices[start] if start else 0.0)
             if price < best[stop]:
                 best[stop], came[stop] = price, start
-            if length > 2 * limits.longest_us and stop - start > 1:
+            if (length > 2 * limits.longest_us and stop - start > 1) or stop - start > _MOST_WORDS:
                 break
     places = []
     place = came[count]

@@ -4,7 +4,7 @@ whose sentence a person can read. Parts that do not change keep their identity, 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from zweistimme.project.errors import EditError
@@ -123,6 +123,19 @@ def put_translation(project: Project, tag: str, segment_id: str, text: str, shor
         by_hand=False,
     )
     return put_line(project, tag, line)
+
+
+def put_translations(project: Project, tag: str, texts: Mapping[str, str]) -> Project:
+    """Store what a file says many segments are in this version, by their ids, in one go. Segments that are gone
+    meanwhile are passed over."""
+    segments = {segment.id: segment for segment in project.segments if segment.id in texts}
+    version = find_version(project, tag)
+    lines = dict(version.lines)
+    for segment_id, segment in segments.items():
+        before = lines.get(segment_id) or Line(segment_id, "", "")
+        text, made_from = one_line(texts[segment_id]), source_fingerprint(segment)
+        lines[segment_id] = replace(before, text=text, made_from=made_from, shorter=(), by_hand=False)
+    return put_version(project, replace(version, lines=lines))
 
 
 def set_line_text(project: Project, tag: str, segment_id: str, text: str) -> Project:

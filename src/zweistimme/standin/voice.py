@@ -130,6 +130,7 @@ def _one_voice(
     told = _DIRECTIONS.get("whispering" if whispered else direction.strip().lower(), Manner())
     manner = _together(_together(told, asked), _varied(seed))
     larynx = _shaped(voice.larynx, manner)
+    spans = tuple(replace(span, pitch=_pitch_factor(span, voice.larynx.pitch_hz)) for span in spans)
     utterance = laid_out(spans, language_of(tag), pace=voice.pace * manner.pace, range_=larynx.range_)
     if not utterance.words:
         return Spoken(np.zeros(round(utterance.duration * DESK_RATE), dtype=np.float32), (), utterance.marks)
@@ -139,6 +140,12 @@ def _one_voice(
     samples = np.asarray(soxr.resample(sound, RATE, DESK_RATE, "HQ"), dtype=np.float32)
     peak = float(np.abs(samples).max())
     return Spoken(samples * min(1.0, _HIGHEST / peak), utterance.words, utterance.marks)
+
+
+def _pitch_factor(span: Span, own_hz: float) -> float:
+    """What a span's pitch is, as a factor of the voice's own."""
+    factor = span.pitch * (span.pitch_hz / own_hz if span.pitch_hz else 1.0) + span.pitch_more_hz / own_hz
+    return min(max(factor, 0.25), 4.0)
 
 
 def _together(first: Manner, second: Manner) -> Manner:

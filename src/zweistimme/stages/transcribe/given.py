@@ -12,11 +12,19 @@ from zweistimme.project.model import Project, Segment
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import clock
 from zweistimme.project.words import SHORTEST_SEGMENT_US, squeezed
+from zweistimme.stages.files import moved_segments, own_offset_us
 from zweistimme.stages.work import Work
 
 
-def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
-    """Replace the transcript by what a file gave; what had to be put right is said."""
+def transcript_from_file(work: Work, given: Transcript, source: Path, offset_us: int | None = None) -> None:
+    """Replace the transcript by what a file gave; what had to be put right is said. Times are moved by *offset_us*, or
+    (None) brought from the programme's timecode to its beginning if that is how they are counted."""
+    if offset_us is None:
+        offset_us = own_offset_us(work.project, (segment.start_us for segment in given.segments))
+        if offset_us and work.project.programme:
+            work.say(f"{source.name} counts from the timecode {work.project.programme.timecode}; so do we.")
+    if offset_us:
+        given = replace(given, segments=tuple(_from_the_start(work, moved_segments(given.segments, offset_us), source)))
     segments, lost = fitted(work.project, given, source)
     for sentence in (*described(given.repairs, most=200), *lost):
         work.say(f"{sentence[:1].upper()}{sentence[1:]}.")
@@ -28,6 +36,17 @@ def transcript_from_file(work: Work, given: Transcript, source: Path) -> None:
     work.deliver(
         f"Transcript from {source.name}", lambda project: replace_transcript(project, given.speakers, segments)
     )
+
+
+def _from_the_start(work: Work, segments: list[Segment], source: Path) -> list[Segment]:
+    inside = [segment for segment in segments if segment.start_us >= 0]
+    if len(inside) < len(segments):
+        work.say(
+            f"{len(segments) - len(inside)} segments of {source.name} lie before the beginning; they are left out."
+        )
+    if not inside:
+        raise FormatError(f"With this offset all of {source} lies before the programme begins. Give another.")
+    return inside
 
 
 def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segment], list[str]]:

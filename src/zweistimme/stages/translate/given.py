@@ -2,42 +2,52 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+from functools import partial
 from pathlib import Path
+
+import numpy as np
 
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import described
-from zweistimme.project.edits import put_translation
+from zweistimme.project.edits import put_translations
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.model import Project
-from zweistimme.project.times import clock, overlap_us
+from zweistimme.project.model import Segment
+from zweistimme.project.times import clock
 from zweistimme.project.writing import joined, one_line
+from zweistimme.stages.files import moved_cues, own_offset_us
 from zweistimme.stages.work import Work
 
 
-def translation_from_file(work: Work, tag: str, given: Reading, source: Path) -> None:
-    """Give each segment the captions that it shares most time with; those that match no segment are said."""
+def translation_from_file(work: Work, tag: str, given: Reading, source: Path, offset_us: int | None = None) -> None:
+    """Give each segment the captions that it shares most time with; those that match no segment are said. Times are
+    moved by *offset_us*, or (None) by what the programme's timecode says."""
     for sentence in described(given.repairs):
         work.say(f"{source.name}: {sentence}.")
-    texts: dict[str, list[str]] = {}
-    lost: list[Cue] = []
+    if offset_us is None:
+        offset_us = own_offset_us(work.project, (cue.start_us for cue in given.cues))
     segments = spoken_segments(work.project)
-    for cue in given.cues:
-        shared = [(overlap_us((s.start_us, s.end_us), (cue.start_us, cue.end_us)), s.id) for s in segments]
-        best = max(shared, default=(0, ""), key=lambda pair: pair[0])
-        if best[0] > 0:
-            texts.setdefault(best[1], []).append(one_line(cue.text))
+    texts: dict[str, list[str]] = {}
+    for cue, place in zip(moved_cues(given.cues, offset_us), _matches(segments, given.cues, offset_us), strict=True):
+        if place is None:
+            work.say(f"{source.name}: no segment at {clock(cue.start_us)} for “{cue.text[:50]}”; it is left out.")
         else:
-            lost.append(cue)
-    for cue in lost:
-        work.say(f"{source.name}: no segment at {clock(cue.start_us)} for “{cue.text[:50]}”; it is left out.")
+            texts.setdefault(segments[place].id, []).append(one_line(cue.text))
     without = [s for s in segments if s.id not in texts]
     if without:
         places = ", ".join(clock(s.start_us) for s in without[:5]) + (" …" if len(without) > 5 else "")
         work.say(f"{source.name}: {len(without)} segments have no caption ({places}).")
+    lines = {segment_id: joined(parts) for segment_id, parts in texts.items()}
+    work.deliver(f"Translation from {source.name}", partial(put_translations, tag=tag, texts=lines))
 
-    def edit(project: Project) -> Project:
-        for segment_id, parts in texts.items():
-            project = put_translation(project, tag, segment_id, joined(parts))
-        return project
 
-    work.deliver(f"Translation from {source.name}", edit)
+def _matches(segments: Sequence[Segment], cues: Sequence[Cue], offset_us: int) -> Iterator[int | None]:
+    """The number of the segment each caption shares most time with; segments are sorted by start."""
+    starts = np.array([segment.start_us for segment in segments], dtype=np.int64)
+    ends = np.array([segment.end_us for segment in segments], dtype=np.int64)
+    reach = np.maximum.accumulate(ends) if len(ends) else ends
+    for cue in cues:
+        start, end = cue.start_us + offset_us, cue.end_us + offset_us
+        first, last = int(np.searchsorted(reach, start, side="right")), int(np.searchsorted(starts, end, side="left"))
+        shared = np.minimum(ends[first:last], end) - np.maximum(starts[first:last], start)
+        yield first + int(shared.argmax()) if len(shared) and shared.max() > 0 else None

@@ -24,10 +24,10 @@ _LONGEST_S = 600
 
 
 def import_takes(work: Work, tag: str, folder: Path) -> None:
-    """Take over every clip of *folder* whose name begins with the number of a line (1 is the first)."""
+    """Take over every clip of *folder* whose name holds the number of a line (1 is the first)."""
     version = find_version(work.project, tag)
     segments = spoken_segments(work.project)
-    clips = _clips(folder)
+    clips = _clips(folder, len(segments), work)
     used: set[int] = set()
     for place, (number, path) in enumerate(clips):
         if not 1 <= number <= len(segments):
@@ -56,17 +56,31 @@ def import_takes(work: Work, tag: str, folder: Path) -> None:
         )
 
 
-def _clips(folder: Path) -> list[tuple[int, Path]]:
+def _clips(folder: Path, lines: int, work: Work) -> list[tuple[int, Path]]:
+    """Clips with the number of their line: of several numbers in their names, the one that tells most clips apart and
+    names lines that there are, else the first."""
     if not folder.is_dir():
         raise FormatError(f"There is no folder {folder}. Give the folder that holds the clips.")
-    found = []
-    for path in sorted(folder.iterdir()):
-        number = re.search(r"\d+", path.stem)
-        if path.suffix.lower() in _ENDINGS and number and path.is_file():
-            found.append((int(number.group()), path))
-    if not found:
+    named = {
+        path: [int(number) for number in re.findall(r"\d+", path.stem)]
+        for path in sorted(folder.iterdir())
+        if path.suffix.lower() in _ENDINGS and path.is_file()
+    }
+    named = {path: numbers for path, numbers in named.items() if numbers}
+    if not named:
         raise FormatError(f"{folder} holds no WAV or FLAC clips named by line number, such as 001.wav.")
-    return sorted(found)
+    common = min(map(len, named.values()))
+    # places are counted from the front and from the back: "S01E03_0012" and "0012 second try 2" have both
+    places = [*range(common), *range(-common, 0)]
+
+    def telling(place: int) -> int:
+        return len({numbers[place] for numbers in named.values() if 1 <= numbers[place] <= lines})
+
+    best = max(places, key=lambda place: (telling(place), -places.index(place)))
+    if best not in (0, -common):
+        example = next(iter(named))
+        work.say(f"{example.name} is taken for line {named[example][best]}: that number tells the clips apart.")
+    return sorted((numbers[best], path) for path, numbers in named.items())
 
 
 def _mono(path: Path, work: Work) -> Mono:

@@ -60,21 +60,28 @@ class TranscriptFiles:
         """Replace the transcript by that of a file."""
         from zweistimme.formats.script import has_times
         from zweistimme.formats.transcripts import read_transcript
+        from zweistimme.stages.files import context_of
         from zweistimme.stages.transcribe import transcript_from_file
 
         def stage(work: Work) -> None:
             if file.suffix.lower() == ".txt" and not has_times(file):
                 work.say(f"{file.name} has no times; align it as a script instead.")
-            transcript_from_file(work, read_transcript(file), file)
+            context = context_of(work.project, work.project.source_tag)
+            transcript_from_file(work, read_transcript(file, context=context), file)
 
         self._desk.start(f"Transcript from {file.name}", stage)
 
     def align(self, file: Path) -> None:
         """Replace the transcript by a script, each sentence where it is said."""
         from zweistimme.formats.prose import read_prose
+        from zweistimme.stages.files import context_of
         from zweistimme.stages.transcribe import align_script
 
-        self._desk.start(f"Align {file.name}", lambda work: align_script(work, read_prose(file), file))
+        def stage(work: Work) -> None:
+            context = context_of(work.project, work.project.source_tag)
+            align_script(work, read_prose(file, context), file)
+
+        self._desk.start(f"Align {file.name}", stage)
 
     def realign(self) -> None:
         """Look for the times of the words of what is chosen in the sound."""
