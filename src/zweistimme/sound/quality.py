@@ -13,7 +13,11 @@ from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, runs, speech
 from zweistimme.sound.arrays import Sound, decibels
 
 _SILENT_DB: Final = -65.0
+_UNDER_SPEECH_DB: Final = 25.0
 _CLIP_RUN: Final = 3
+_FLAT: Final = 0.0005
+_STEP_IN: Final = 0.003
+_LEAST_TOP: Final = 0.001
 _CLIP_LEVEL: Final = 0.985
 _SPECTRUM: Final = 2048
 _BAND_DROP_DB: Final = 45.0
@@ -81,7 +85,8 @@ class SoundMeter:
         speaking = np.zeros(len(levels), dtype=bool)
         for start, end in regions:
             speaking[round(start / HOP_SECONDS) : round(end / HOP_SECONDS)] = True
-        silences = runs(levels <= _SILENT_DB).tolist()
+        spoken_db = float(np.percentile(levels[speaking], 75)) if speaking.any() else 0.0
+        silences = runs(levels <= min(_SILENT_DB, spoken_db - _UNDER_SPEECH_DB)).tolist()
         before = sum(end for start, end in silences if start == 0)
         after = sum(end - start for start, end in silences if end == len(levels))
         inner = max((end - start for start, end in silences if start and end < len(levels)), default=0)
@@ -109,11 +114,16 @@ class SoundMeter:
 
 
 def _flat_tops(channel: npt.NDArray[np.float32]) -> list[tuple[float, int]]:
-    """Places where at least three samples in a row stand at one level near the top of the block: (level, places)."""
-    top = float(np.abs(channel).max(initial=0.0))
-    if top < 0.1:
+    """Places where at least three samples in a row stand at one level at the top of the block, and the sound comes
+    there in a step: (level, places). A slow wave is flat at its top, too, but comes there gently."""
+    loud = np.abs(channel)
+    top = float(loud.max(initial=0.0))
+    if top < _LEAST_TOP:
         return []
-    at_top = np.abs(channel) >= 0.998 * top
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], at_top, [False])).astype(np.int8))).reshape(-1, 2)
-    places = int((edges[:, 1] - edges[:, 0] >= _CLIP_RUN).sum())
+    flat = loud >= top * (1 - _FLAT)
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], flat, [False])).astype(np.int8))).reshape(-1, 2)
+    edges = edges[edges[:, 1] - edges[:, 0] >= _CLIP_RUN]
+    before, after = np.maximum(edges[:, 0] - 1, 0), np.minimum(edges[:, 1], len(loud) - 1)
+    steps = np.maximum(top - loud[before], top - loud[after]) / top
+    places = int((steps > _STEP_IN).sum())
     return [(top, places)] if places else []

@@ -25,8 +25,11 @@ _WINDOW, _STEP = 60, 20
 """Frames of a window, and from one to the next."""
 _LEAST_VOICED: Final = 8
 _MOST_WINDOWS: Final = 1_500
-_SAME_SPEAKER: Final = 3.0
-"""How far apart, in semitones or their like, two groups of windows of one speaker may lie."""
+_SAME_SPEAKER: Final = (3.0, 7.0)
+"""How far apart, in semitones or their like, two groups of windows of one speaker may lie: at least and at most. In
+between, what counts is how lively people speak here: how far windows of one stretch of speech are from each other."""
+_LIVELY: Final = 1.0
+_LEAST_PAIRS: Final = 8
 _ENVELOPE_WEIGHT: Final = 0.55
 _LEAST_SHARE: Final = 0.015
 _LEAST_SPREAD: Final = 0.8
@@ -115,16 +118,20 @@ def _first_guess(points: npt.NDArray[np.float32], voiced: Flags, speech: Flags, 
 
     windows = _windows(speech)
     counts = np.array([voiced[a:b].sum() for a, b in windows])
-    windows = windows[counts >= _LEAST_VOICED]
+    stretches = (
+        np.cumsum(np.append(True, windows[1:, 0] > windows[:-1, 1])) if len(windows) else np.empty(0, dtype=np.int64)
+    )
+    windows, stretches = windows[counts >= _LEAST_VOICED], stretches[counts >= _LEAST_VOICED]
     labels = np.full(len(points), -1, dtype=np.int64)
     if len(windows) < 2:
         labels[speech] = 0
         return labels
     if len(windows) > _MOST_WINDOWS:
-        windows = windows[np.linspace(0, len(windows) - 1, _MOST_WINDOWS).astype(int)]
+        kept = np.linspace(0, len(windows) - 1, _MOST_WINDOWS).astype(int)
+        windows, stretches = windows[kept], stretches[kept]
     centres = np.array([_centre(points[a:b][voiced[a:b]]) for a, b in windows])
     tree = linkage(centres, "average")
-    groups = _grouped(tree, speakers)
+    groups = _grouped(tree, speakers, _within_one(centres, windows, stretches))
     groups = _without_small(centres, groups)
     for (a, b), group in zip(windows, groups, strict=True):
         labels[a:b] = group
@@ -135,13 +142,26 @@ def _centre(rows: npt.NDArray[np.float32]) -> Floats:
     return np.concatenate((np.median(rows[:, :1], axis=0), rows[:, 1:].mean(axis=0))).astype(np.float64)
 
 
-def _grouped(tree: Floats, speakers: int | None) -> Ints:
+def _within_one(centres: Floats, windows: Ints, stretches: Ints) -> float:
+    """How far apart two groups may be and still be one person: as far as windows of one stretch of speech that do not
+    overlap mostly are, within bounds. Somebody lively is further from himself than somebody who reads."""
+    apart = []
+    for ahead in range(1, 7):
+        same = (stretches[ahead:] == stretches[:-ahead]) & (windows[ahead:, 0] >= windows[:-ahead, 1])
+        apart.append(np.linalg.norm(centres[ahead:] - centres[:-ahead], axis=1)[same])
+    every = np.concatenate(apart)
+    if len(every) < _LEAST_PAIRS:
+        return _SAME_SPEAKER[0]
+    return float(np.clip(_LIVELY * np.percentile(every, 75), *_SAME_SPEAKER))
+
+
+def _grouped(tree: Floats, speakers: int | None, apart: float) -> Ints:
     """Groups no further apart than one speaker is from himself; or as many as there are speakers, not counting
     groups of a few stray windows, which a door or a bell may make."""
     from scipy.cluster.hierarchy import fcluster
 
     if speakers is None:
-        return np.asarray(fcluster(tree, _SAME_SPEAKER, "distance"), dtype=np.int64)
+        return np.asarray(fcluster(tree, apart, "distance"), dtype=np.int64)
     best = np.ones(len(tree) + 1, dtype=np.int64)
     found = 1
     for height in tree[::-1, 2] - 1e-9:

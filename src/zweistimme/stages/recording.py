@@ -24,7 +24,6 @@ from zweistimme.stages.asked import engine_for, recognised
 from zweistimme.stages.voice.made import take_from
 from zweistimme.stages.work import Work
 
-_LEAST_THRESHOLD_DB, _MOST_THRESHOLD_DB, _OVER_ROOM_DB = 12.0, 38.0, 6.0
 _CLIPPED: Final = 0.99
 _LOUD_ROOM_DB: Final = -45.0
 _SOFT_DB: Final = -30.0
@@ -66,11 +65,6 @@ def faults(samples: Mono) -> list[str]:
     return said
 
 
-def _threshold_db(samples: Mono, room_db: float) -> float:
-    over = heard(samples).peak_db - room_db - _OVER_ROOM_DB
-    return float(np.clip(over, _LEAST_THRESHOLD_DB, _MOST_THRESHOLD_DB))
-
-
 def keep_take(work: Work, tag: str, segment_id: str, samples: Mono, room_db: float = -200.0) -> None:
     """Keep a recording as a take of a line, and choose it."""
     version, line = find_version(work.project, tag), find_line(work.project, tag, segment_id)
@@ -82,7 +76,7 @@ def keep_take(work: Work, tag: str, segment_id: str, samples: Mono, room_db: flo
         take_fingerprint(line, IMPORTED_VOICE),
         TakeKind.RECORDED,
         f"recorded {count + 1}",
-        threshold_db=_threshold_db(samples, room_db),
+        room_db=room_db,
     )
     work.deliver("Record a take", partial(add_take, tag=tag, take=take))
 
@@ -92,7 +86,7 @@ def respeak(work: Work, segment_id: str, samples: Mono, room_db: float = -200.0)
     times; a segment without words gets them from the recording, brought to its length."""
     segment = find_segment(work.project, segment_id)
     samples = in_24_bits(samples)
-    speech = clip_speech(samples, RATE, threshold_db=_threshold_db(samples, room_db))
+    speech = clip_speech(samples, RATE, room_db=room_db)
     clip = work.clips.put(samples)
     ear = engine(engine_for(work.project, Role.RECOGNISE))
     source = SoundSource(lambda start, count: _part(samples, start, count), len(samples))

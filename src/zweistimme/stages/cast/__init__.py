@@ -17,7 +17,7 @@ from zweistimme.project.languages import english_name, language_of, substitutes_
 from zweistimme.project.model import Project
 from zweistimme.project.parts import find_version
 from zweistimme.project.speakers import set_pitches
-from zweistimme.project.times import us_to_samples
+from zweistimme.project.times import RATE, us_to_samples
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.stages.work import Work, open_sound
 
@@ -34,6 +34,13 @@ __all__ = [
 
 _LISTEN_S = 12
 _PITCH_RATE = 16_000
+_USUAL_HZ = {
+    "male": 118.0, "man": 118.0, "masculine": 118.0, "female": 205.0, "woman": 205.0, "feminine": 205.0,
+    "child": 280.0, "boy": 270.0, "girl": 290.0, "neutral": 160.0,
+}  # fmt: skip
+"""What a kind of voice is like where an engine does not say how high a voice is."""
+_UNKNOWN_OCTAVES = 0.6
+"""A voice of which nothing is known is no better than one that is this far off."""
 
 
 def speaks(voice: VoiceInfo, tag: str) -> bool:
@@ -99,6 +106,8 @@ def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED) -> None:
 
 def measure_speakers(work: Work) -> dict[str, float]:
     """The usual pitch of speakers not measured yet, from the first seconds of their speech."""
+    import soxr
+
     programme = work.project.programme
     if programme is None:
         return {}
@@ -111,7 +120,7 @@ def measure_speakers(work: Work) -> dict[str, float]:
             parts: list[np.ndarray[tuple[int], np.dtype[np.float32]]] = []
             for segment in (s for s in spoken_segments(work.project) if s.speaker_id == speaker):
                 a, b = us_to_samples(segment.start_us), us_to_samples(segment.end_us)
-                parts.append(reader.mono(a, b - a)[::3])
+                parts.append(soxr.resample(reader.mono(a, b - a), RATE, _PITCH_RATE, "QQ").astype(np.float32))
                 if sum(map(len, parts)) > _LISTEN_S * _PITCH_RATE:
                     break
             pitch = median_pitch_hz(np.concatenate(parts), _PITCH_RATE)
@@ -138,7 +147,8 @@ def proposed(
         pitch = pitches.get(speaker)
 
         def distance(voice: VoiceInfo, pitch: float | None = pitch) -> tuple[bool, float]:
-            far = abs(math.log2(voice.pitch_hz / pitch)) if pitch and voice.pitch_hz else 0.0
+            own = voice.pitch_hz or _USUAL_HZ.get(voice.kind.lower(), 0.0)
+            far = abs(math.log2(own / pitch)) if pitch and own else _UNKNOWN_OCTAVES
             return voice_ref(engine, voice.id) in taken, far
 
         best = voice_ref(engine, min(able, key=distance).id)

@@ -125,15 +125,15 @@ def take_from(
     kind: TakeKind,
     label: str,
     words: tuple[HeardWord, ...] = (),
-    threshold_db: float = 38.0,
+    room_db: float = -200.0,
 ) -> Take:
-    """Keep a clip and describe it, as it is once kept: where it speaks, where it pauses. Speech is what is less than
-    *threshold_db* under the loudest; a recording made in a loud room needs less."""
+    """Keep a clip and describe it, as it is once kept: where it speaks, where it pauses. *room_db* is the
+    level of the room it was recorded in, if that was measured."""
     if not len(samples) or float(abs(samples).max()) < 1e-4:
         raise EngineError(f"The clip for {label} is silent. Make or record it again.")
     samples = in_24_bits(checked_mono(samples, "the clip"))
     clip = work.clips.put(samples)
-    speech = clip_speech(samples, RATE, threshold_db=threshold_db)
+    speech = clip_speech(samples, RATE, room_db=room_db)
     return Take(
         id=fingerprint("take", segment_id, made_from, clip),
         segment_id=segment_id,
