@@ -7,7 +7,7 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import engines, hearing, long, numeric, storm, transcript, whole
+from benchmarks import engines, hearing, human, long, numeric, storm, transcript, whole
 
 GROUPS = {
     "plan": numeric.plan,
@@ -18,6 +18,7 @@ GROUPS = {
     "recogniser": engines.recogniser,
     "hearing": hearing.hearing,
     "transcript": transcript.transcript,
+    "human": human.human,
     "storm": storm.storm,
     "mix": whole.mix,
     "demo": whole.demo,
