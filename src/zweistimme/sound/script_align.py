@@ -46,6 +46,11 @@ _NEAR: Final = 5
 _CLEAR: Final = 5.5
 """Nepers of power by which speech must be over its room for its edges to be seen."""
 """Frames within which an edge goes to the pause beside it."""
+_USUAL_SHARE, _VERY_SURE = 0.36, 0.85
+_LEAST_DECOYS: Final = 4
+_LEAST_BESIDE: Final = 0.33
+_BESIDE_COSTS: Final = 0.3
+_MOST_STRETCHES: Final = 12
 _SPOKEN: Final = 0.6
 """Frames that cost more as silence than this have speech in them."""
 SURE: Final = 0.5
@@ -78,10 +83,19 @@ def align(
     middle = float(np.median([one.sureness for one in placed])) if placed else 0.0
     room = _learned_room(spectra_of, [one for one in placed if one.sureness >= min(middle, SURE)], templates, room)
     placed = _pass(spectra_of, length_s, templates, phones, room, loud, lambda share: report(0.5 + 0.45 * share))
-    placed = [one for one in placed if one.sureness >= AGAINST]
-    more = _beside(spectra_of, length_s, templates, phones, room, loud, placed)
+    least = _least_sureness(placed)
+    placed = [one for one in placed if one.sureness >= least]
+    more = _beside(
+        _Search(spectra_of, templates, phones, room, loud), length_s, regions, placed, max(least, _LEAST_BESIDE)
+    )
     report(1.0)
     return sorted((*placed, *more), key=lambda one: one.sentence)
+
+
+def _least_sureness(placed: Sequence[Placed]) -> float:
+    """Below what a sentence is taken not to be there: the surer the others are, the more evidence it takes."""
+    usual = float(np.median([one.sureness for one in placed])) if placed else 0.0
+    return max(AGAINST, _USUAL_SHARE * usual if usual > _VERY_SURE else 0.0)
 
 
 def align_one(
@@ -210,9 +224,12 @@ def _sureness(heard: Heard, one: Found, first: int, templates: Sequence[Template
     decoys = [templates[(number + k * step + 1) % len(templates)] for k in range(_DECOYS)]
     decoys = [other for other in decoys if other is not own]
     cost = _fit(rows, through(own.spectra, room))
-    others = np.array([_fit(rows, through(_as_long(other, own.states), room)) for other in decoys])
+    fakes = [_as_long(other, own.states) for other in decoys]
+    if len(fakes) < _LEAST_DECOYS:  # few sentences: the same sounds in another order will do
+        fakes += [np.roll(own.spectra, own.states * k // 4, axis=1) for k in (1, 2, 3)] + [own.spectra[:, ::-1]]
+    others = np.array([_fit(rows, through(fake, room)) for fake in fakes])
     without = float(heard.outside[a:b][spoken].mean()) if spoken.any() else 0.0
-    apart = (float(others.mean()) - cost) / (float(others.std()) + 0.08) if len(others) > 2 else 1.5
+    apart = (float(others.mean()) - cost) / (float(others.std()) + 0.08)
     # fitted on recordings of people and mixtures of them with unspoken sentences: see benchmarks/human.py
     evidence = 0.53 * apart + 2.0 * (without - cost) - 3.3 * abs(np.log(pace)) - 1.27 * np.log(len(rows) / 50) + 0.24
     return float(1 / (1 + np.exp(-np.clip(evidence, -20, 20))))
@@ -246,30 +263,53 @@ def _surest(
     return Placed(0, start_s + found[0].frames * STATE_SECONDS, sure)
 
 
+@dataclass(frozen=True, slots=True)
+class _Search:
+    """What is needed to look for one sentence somewhere."""
+
+    spectra_of: SpectraOf
+    templates: Sequence[Template]
+    phones: Floats
+    room: Room
+    loud: float
+
+    def between(self, number: int, begin: float, end: float) -> Placed | None:
+        """Where a sentence fits best between two times."""
+        heard = heard_in(self.spectra_of(begin, end), self.room, self.phones, self.loud)
+        others = [self.templates[number], *self.templates[:number], *self.templates[number + 1 :]]
+        return _surest(heard, [self.templates[number]], others, self.room, begin, to_the_end=True)
+
+
 def _beside(
-    spectra_of: SpectraOf,
+    search: _Search,
     length_s: float,
-    templates: Sequence[Template],
-    phones: Floats,
-    room: Room,
-    loud: float,
+    regions: Sequence[tuple[float, float]],
     placed: Sequence[Placed],
+    least: float,
 ) -> list[Placed]:
-    """Single sentences that were passed over, as when somebody else speaks at once: looked for between the beginning of
-    the one before and the end of the one behind."""
+    """Single sentences that were passed over, as when somebody else speaks at once, or whispers: looked for between the
+    beginning of the one before and the end of the one behind, and in each stretch of speech there."""
     more = []
     known = {one.sentence: one for one in placed}
-    for number in range(len(templates)):
+    count = len(search.templates)
+    for number in range(count):
         before, behind = known.get(number - 1), known.get(number + 1)
-        if number in known or (before is None and number > 0) or (behind is None and number + 1 < len(templates)):
+        if number in known or (before is None and number > 0) or (behind is None and number + 1 < count):
             continue
         begin = float(before.times_s[0]) if before else 0.0
         end = min(length_s, float(behind.times_s[-1]) + 0.1) if behind else length_s
         if not 0.2 < end - begin < _MOST_BESIDE_S:
             continue
-        heard = heard_in(spectra_of(begin, end), room, phones, loud)
-        others = [templates[number], *templates[:number], *templates[number + 1 :]]
-        one = _surest(heard, [templates[number]], others, room, begin, to_the_end=True)
-        if one is not None and one.sureness > SURE:
-            more.append(replace(one, sentence=number))
+        free = (float(before.times_s[-1]) if before else 0.0, float(behind.times_s[0]) if behind else length_s)
+        stretches = [(max(a - 0.15, 0.0), b + 0.15) for a, b in regions if a >= free[0] - 0.1 and b <= free[1] + 0.1]
+        tried = [search.between(number, a, b) for a, b in [(begin, end), *stretches[:_MOST_STRETCHES]]]
+
+        def worth(one: Placed, free: tuple[float, float] = free) -> float:
+            """Where a neighbour is heard already, it takes more to be heard beside it."""
+            inside = free[0] - 0.1 <= one.times_s[0] and one.times_s[-1] <= free[1] + 0.1
+            return one.sureness - (0.0 if inside else _BESIDE_COSTS)
+
+        best = max((one for one in tried if one is not None), key=worth, default=None)
+        if best is not None and best.sureness > least:
+            more.append(replace(best, sentence=number))
     return more

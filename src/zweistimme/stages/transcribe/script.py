@@ -43,6 +43,10 @@ _USUAL_PITCH_HZ: Final = 150.0
 _GUESSED: Final = 0.3
 _OTHERS: Final = 20
 _MOSTLY_SURE: Final = 0.3
+_HEARD: Final = 0.3
+_LIKELY: Final = (0.4, 2.5)
+"""How much speech there may be for sentences nobody heard, against what a voice takes for them: less or more is other
+speech."""
 _LEAST_REST_S: Final = 0.15
 _NAMED: Final = 6
 _AROUND_S: Final = 0.4
@@ -191,6 +195,10 @@ def _found(work: Work, reader: SoundReader, heard: FoundSpeech, written: Sequenc
     the script: those left out are laid over the speech between their neighbours then, and marked as unsure."""
     templates = [one.template for one in written if one.template is not None]
     placed = align(_spectra_of(reader), reader.length / RATE, heard.regions, templates, work.part(0.5, 1.0))
+    wanted_s = sum(template.states for template in templates) * STATE_SECONDS
+    speech_s = sum(b - a for a, b in heard.regions)
+    if all(one.sureness < _HEARD for one in placed) and not _LIKELY[0] < speech_s / max(wanted_s, 0.1) < _LIKELY[1]:
+        return []  # nothing like it is heard, and it is not as long as what is said: another script
     said = {one.sentence: _Said(written[one.sentence], _timed(written[one.sentence], one)) for one in placed}
     if sum(one.sureness > SURE for one in placed) < _MOSTLY_SURE * len(written):
         said |= _laid_between(written, placed, heard.regions, work.project.source_tag)
@@ -207,7 +215,11 @@ def _laid_between(
     for (before, _, begin), (behind, end, _) in pairwise(edges):
         inside = [(max(a, begin), min(b, end)) for a, b in regions if min(b, end) - max(a, begin) > _LEAST_REST_S]
         run = list(range(before + 1, behind))
-        if run and inside:
+        wanted_s = sum(
+            (one.template.states if one.template else 0) * STATE_SECONDS for one in written[before + 1 : behind]
+        )
+        speech_s = sum(b - a for a, b in inside)
+        if run and _LIKELY[0] < speech_s / max(wanted_s, 0.1) < _LIKELY[1]:
             for number, span in zip(run, by_length([written[k].text for k in run], tag, inside), strict=True):
                 said[number] = _guessed(written[number], span)
     return said
@@ -251,6 +263,8 @@ def _laid_by_length(prose: Prose, heard: FoundSpeech, tag: str) -> list[_Said]:
 def _say_what_is_unsure(work: Work, written: Sequence[_Sentence], said: Sequence[_Said], source: Path) -> None:
     heard = {id(one.sentence) for one in said}
     missing = [one for one in written if id(one) not in heard]
+    if not said:
+        raise EngineError(f"No sentence of {source.name} was heard in the programme. Is it the right script?")
     unsure = sum(one.words[0].confidence <= SURE for one in said)
     if unsure == len(said):
         work.say(
