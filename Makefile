@@ -16,6 +16,7 @@ bench: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks
 
 screenshots: setup
+	@tools/setup.sh fonts-ipafont-gothic
 	@$(PY) tools/screenshots.py
 
 lint: setup

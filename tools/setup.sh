@@ -1,12 +1,12 @@
 #!/usr/bin/env bash
 # Everything a fresh machine needs: system packages where we may install them, and .venv from the lock file.
-# Safe to run again: it does nothing when nothing has changed.
+# Safe to run again: it does nothing when nothing has changed. More system packages may be named.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
 PACKAGES="libgl1 libegl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon0 fonts-dejavu-core
  libpulse0 libxrandr2 libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0
- libxcb-render-util0 libxcb-shape0 libxkbcommon-x11-0 xvfb xauth pulseaudio pulseaudio-utils"
+ libxcb-render-util0 libxcb-shape0 libxkbcommon-x11-0 xvfb xauth pulseaudio pulseaudio-utils $*"
 PYTHON=${PYTHON:-python3}
 
 missing_packages() {

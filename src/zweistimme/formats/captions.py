@@ -261,7 +261,7 @@ def _parts(
     return parts or [("", "")], tags
 
 
-def marked_text(text: str, tag: str) -> str:
+def marked_text(text: str, tag: str = "") -> str:
     """A caption's text with marks about each line that runs from right to left, so that a player which looks only at
     the player's own direction puts its full stop where it belongs.
 

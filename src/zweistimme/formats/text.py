@@ -100,7 +100,9 @@ def _guessed(data: bytes, where: str, tag: str) -> tuple[str, tuple[Repair, ...]
         encoding = "cp1252"
     text = data.decode(encoding or "latin-1")
     name = codecs.lookup(encoding or "latin-1").name
-    return text, (Repair("", f"the file is not UTF-8; it was read as {name}. If letters are wrong, give --encoding"),)
+    return text, (
+        Repair("", f"the file is not UTF-8; it was read as {name}. If letters are wrong, say which it is (--encoding)"),
+    )
 
 
 def _few_high(data: bytes) -> bool:

@@ -138,7 +138,7 @@ def _figures(entry: dict[str, Any]) -> str:
     if "count" in measured:
         return (
             f"{measured['count']} captions, up to {measured['fastest']} letters a second, "
-            f"{measured['too_fast']} too fast, longest line {measured['longest_line']}"
+            f"{measured['too_fast']} too fast, longest line {measured['longest_line']:g}"
         )
     tracks = measured.get("tracks", [])
     kinds = {kind: sum(1 for track in tracks if track["kind"] == kind) for kind in ("video", "audio", "subtitle")}

@@ -174,6 +174,8 @@ class TopStrip(QWidget):
         if tags != list(self._versions):
             for button in self._versions.values():
                 self._group.removeButton(button)
+                self._version_row.removeWidget(button)
+                button.hide()
                 button.deleteLater()
             self._versions = {}
             for tag in tags:

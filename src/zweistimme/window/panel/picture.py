@@ -10,6 +10,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from zweistimme.formats.captions import marked_text
 from zweistimme.formats.cue import Cue
 from zweistimme.media.picture import PictureReader
 from zweistimme.project.errors import MediaError
@@ -130,7 +131,7 @@ class PictureView(QWidget):
         shown = [cue for cue in self._cues if cue.start_us <= self._time_us < cue.end_us]
         if not shown:
             return
-        text = "\n".join(cue.text for cue in shown)
+        text = "\n".join(marked_text(cue.text) for cue in shown)
         painter.setFont(font(TEXT_PT - 0.5))
         flags = Qt.AlignmentFlag.AlignCenter
         room = QRectF(4, 0, self.width() - 8, self.height() - 8)

@@ -8,7 +8,7 @@ from functools import lru_cache
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF
 
-from zweistimme.project.writing import is_rtl, word_spans
+from zweistimme.project.writing import RTL_MARK, is_rtl, word_spans
 from zweistimme.window.theme import TEXT_PT, font
 
 
@@ -47,7 +47,8 @@ def laid_out(text: str, width: int, most_lines: int) -> tuple[LaidLine, ...]:
     turned = is_rtl(text)
     for number, line in enumerate(lines[:most_lines] if spans else []):
         first, last = spans[line[0]][0], spans[line[-1]][1]
-        shown = text[first:last]
+        # marks about a line keep its full stop at its end, whatever way the window runs
+        shown = f"{RTL_MARK}{text[first:last]}{RTL_MARK}" if turned else text[first:last]
         places = [
             (k, metrics.horizontalAdvance(text[first : spans[k][0]]), metrics.horizontalAdvance(text[slice(*spans[k])]))
             for k in line
