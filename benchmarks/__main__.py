@@ -7,13 +7,14 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import engines, hearing, human, long, numeric, storm, transcript, whole
+from benchmarks import clock, engines, hearing, human, long, numeric, storm, transcript, whole
 
 GROUPS = {
     "plan": numeric.plan,
     "stretch": numeric.stretching,
     "loudness": numeric.loudness,
     "decode": numeric.decoding,
+    "clock": clock.clock,
     "voice": engines.voice,
     "recogniser": engines.recogniser,
     "hearing": hearing.hearing,
