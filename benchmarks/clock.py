@@ -12,7 +12,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.times import RATE
 
 Row = tuple[str, str, str]

@@ -9,7 +9,8 @@ from zweistimme.demo.script import LINES, MEDIA, SOURCE, data_file
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, SpeechRequest
 from zweistimme.engines.registry import engine
 from zweistimme.formats.ssml import ssml_of
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.times import RATE
 
 

@@ -13,7 +13,8 @@ from zweistimme.demo.script import BED, LINES, MEDIA, SOURCE, TRUTH, VOICE_OF, d
 from zweistimme.engines.protocol import Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
 from zweistimme.formats.ssml import Span
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.times import RATE
 from zweistimme.standin.voice import VOICES, Manner, speak, speak_spans, voice_by_id
 

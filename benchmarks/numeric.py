@@ -7,7 +7,8 @@ import soxr
 
 from benchmarks.timing import Rows, seconds
 from zweistimme.demo.script import MEDIA, data_file
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.probe import opened
 from zweistimme.project.model import Preference, Style
 from zweistimme.project.times import RATE

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from zweistimme.demo.script import BED, SOURCE, data_file
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.times import RATE
 from zweistimme.standin.voice import speak, voice_by_id
 

@@ -15,7 +15,8 @@ import soundfile
 from benchmarks.timing import Rows, seconds
 from zweistimme.demo.script import BED, MEDIA, SCRIPT, data_file
 from zweistimme.formats.transcripts import read_transcript
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.edits import add_version
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step

@@ -24,7 +24,8 @@ from demo_project import make_demo_project, work_on
 from zweistimme.demo.script import BED, MEDIA, TARGETS, TITLE, data_file
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
 from zweistimme.engines.protocol import Limits, Price
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.microphone import FileMicrophone
 from zweistimme.project.edits import add_version, cast_voice, choose_engine, set_line_text
 from zweistimme.project.progress import Step

@@ -11,7 +11,8 @@ from typing import Any
 import av
 import numpy as np
 
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.working import SoundReader
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE

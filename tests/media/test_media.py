@@ -16,7 +16,8 @@ from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.media.atomic import written_whole
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.containers import MKV, MP4, plan_copy
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.encode import write_wav
 from zweistimme.media.microphone import FileMicrophone
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy

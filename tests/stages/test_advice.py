@@ -11,7 +11,8 @@ import soundfile
 from demo_project import work_on
 from helpers import speechlike
 from zweistimme.demo.script import MEDIA, data_file
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
 from zweistimme.sound.quality import SoundMeter

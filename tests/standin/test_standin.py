@@ -19,7 +19,8 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.engines.registry import engine, find_voice
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.errors import EngineError
 from zweistimme.project.times import RATE
 from zweistimme.sound.pitch import median_pitch_hz

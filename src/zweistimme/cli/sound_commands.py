@@ -9,7 +9,8 @@ import numpy as np
 import typer
 
 from zweistimme.cli.desk import err, out
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.errors import ZweistimmeError
 
 _LONGEST_STRETCH_S = 1800

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
@@ -11,13 +11,14 @@ from typing import TYPE_CHECKING, Any, Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.align import Aligner, ClockNote
+from zweistimme.media.align import Aligner
 from zweistimme.media.clock import StampClock, may_jump
+from zweistimme.media.decode_notes import DecodeNotes, note_clock, note_conversion, note_length
 from zweistimme.media.downmix import Matrix, downmix, may_exceed
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
-from zweistimme.project.times import RATE, clock, samples_to_us
+from zweistimme.project.times import RATE
 
 if TYPE_CHECKING:
     from av.container import InputContainer
@@ -29,15 +30,6 @@ Report = Callable[[float], None]
 BLOCK = RATE
 _BATCH_S: Final = 0.25
 _FULL_SCALE: Final = {np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31, np.dtype(np.int64): 2.0**63}
-_NAMED_PLACES: Final = 5
-
-
-@dataclass(slots=True)
-class DecodeNotes:
-    """What a person should know of a decoded file: sentences, and every place where its clock was mended."""
-
-    notes: list[str] = field(default_factory=list)
-    places: list[ClockNote] = field(default_factory=list)
 
 
 def decoded_blocks(
@@ -56,7 +48,7 @@ def decoded_blocks(
     for block in lanes[0] if len(lanes) == 1 else _side_by_side(lanes):
         total += block.shape[1]
         yield block
-    _note_length(info, total, notes)
+    note_length(info, total, notes)
 
 
 def picked_tracks(info: MediaInfo, pick: SoundPick) -> list[TrackInfo]:
@@ -96,7 +88,7 @@ def _track_blocks(
     info: MediaInfo, track: TrackInfo, channels: str, notes: DecodeNotes, tracks: list[TrackInfo]
 ) -> Iterator[Sound]:
     """One track, mixed down and at 48 kHz, cut into blocks."""
-    _note_conversion(info, track, channels, notes, tracks)
+    note_conversion(info, track, channels, notes, tracks)
     waiting: list[Sound] = []
     held = 0
     with opened(info.path) as container:
@@ -133,7 +125,7 @@ def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes
     if aligner is not None:
         yield from _parts(aligner.finish(), aligner.rate, track.channels)
         notes.places += aligner.notes
-    _note_clock(mended, notes)
+    note_clock(mended, notes)
 
 
 @dataclass(frozen=True, slots=True)
@@ -243,69 +235,6 @@ class _Resampler:
             return sound
         out = self._stream.resample_chunk(np.ascontiguousarray(sound.T), last=last)
         return np.ascontiguousarray(out.reshape(-1, self._channels).T)
-
-
-def _note_conversion(
-    info: MediaInfo, track: TrackInfo, channels: str, notes: DecodeNotes, tracks: list[TrackInfo]
-) -> None:
-    if len(tracks) > 1:
-        numbers = " and ".join(str(one.number) for one in tracks)
-        notes.notes.append(
-            f"Sound tracks {numbers} are put together{' as left and right' if len(tracks) == 2 else ''}."
-        )
-    elif len(info.sounds) > 1:
-        language = f", {track.language}" if track.language else ""
-        notes.notes.append(
-            f"Of its {len(info.sounds)} sound tracks, number {track.number} ({track.codec}{language}) is used."
-        )
-    if track.rate != RATE:
-        notes.notes.append(f"Sound at {track.rate:,} Hz is converted to {RATE:,} Hz.")
-    if channels:
-        notes.notes.append(f"Of its {len(track.channels)} channels, {_named(track, channels)} is used.")
-    elif len(track.channels) > 2:
-        notes.notes.append(f"{len(track.channels)} channels are mixed down to stereo (ITU-R BS.775).")
-
-
-def _named(track: TrackInfo, channels: str) -> str:
-    return f"all but {channels[1:]}" if channels.startswith("-") else channels
-
-
-def _note_clock(mended: StampClock, notes: DecodeNotes) -> None:
-    """Say every place where stamps and sound did not agree, the first few by name."""
-    for place, _ in mended.breaks[:_NAMED_PLACES]:
-        where = clock(round(place * 1_000_000))
-        notes.notes.append(f"The file's clock begins anew at {where}; what follows is put right behind.")
-    late = [note for note in notes.places if note.kind == "late"]
-    notes.notes += [
-        f"The sound begins {note.amount_us / 1e6:.2f} s after the file's clock; that is kept." for note in late
-    ]
-    for kind, one, many, done in (
-        ("hole", "a hole", "holes", "kept as silence"),
-        ("overlap", "an overlap", "overlaps", "what was there twice is left out"),
-        ("drift", "a drift against the clock", "drifts against the clock", "evened out"),
-    ):
-        places = [note for note in notes.places if note.kind == kind]
-        if not places:
-            continue
-        shown = ", ".join(f"{clock(note.at_us)} ({note.amount_us / 1e6:.3f} s)" for note in places[:_NAMED_PLACES])
-        more = f" and {len(places) - _NAMED_PLACES:,} more" if len(places) > _NAMED_PLACES else ""
-        total = sum(note.amount_us for note in places) / 1e6
-        head = (
-            f"The sound has {one}"
-            if len(places) == 1
-            else f"The sound has {len(places):,} {many}, {total:.2f} s in all"
-        )
-        notes.notes.append(f"{head}, at {shown}{more}; {done}.")
-
-
-def _note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
-    if not total:
-        raise MediaError(f"{info.path} has a sound track without any sound. Export it anew.")
-    heard = samples_to_us(total)
-    if info.picture is None and info.duration_us - heard > 1_000_000:
-        notes.notes.append(
-            f"The file is cut off: it says it lasts {clock(info.duration_us)}, but its sound ends at {clock(heard)}."
-        )
 
 
 def goes_beyond(info: MediaInfo, pick: SoundPick) -> bool:

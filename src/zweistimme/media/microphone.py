@@ -10,7 +10,8 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.errors import MediaError
 from zweistimme.project.times import RATE
 

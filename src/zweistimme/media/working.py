@@ -14,7 +14,8 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.media.atomic import written_whole
-from zweistimme.media.decode import DecodeNotes, Report, Sound, channels_of, decoded_blocks, goes_beyond
+from zweistimme.media.decode import Report, Sound, channels_of, decoded_blocks, goes_beyond
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.probe import MediaInfo
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick

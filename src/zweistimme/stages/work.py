@@ -105,8 +105,12 @@ def source_of(work: Work, track: SoundTrack) -> Path:
 def _of_size(folder: Path, size_bytes: int) -> Iterator[Path]:
     """Files right in a folder that have this size, the most at 1,000 entries looked at."""
     try:
-        for entry in islice(os.scandir(folder), 1_000):
-            if entry.is_file(follow_symlinks=False) and entry.stat().st_size == size_bytes:
-                yield Path(entry.path)
+        with os.scandir(folder) as entries:
+            found = [
+                Path(entry.path)
+                for entry in islice(entries, 1_000)
+                if entry.is_file(follow_symlinks=False) and entry.stat().st_size == size_bytes
+            ]
     except OSError:
         return
+    yield from found

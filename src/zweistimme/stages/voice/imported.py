@@ -8,7 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
-from zweistimme.media.decode import DecodeNotes, decoded_blocks
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError, FormatError, MediaError
 from zweistimme.project.facts import IMPORTED_VOICE, spoken_segments, take_fingerprint
