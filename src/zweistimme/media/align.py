@@ -33,7 +33,7 @@ class ClockNote:
 
 
 class Aligner:
-    """Feed it frames with their stamps in seconds; it gives as much sound as the stamps say, at the same rate.
+    """Feed it frames with their stamps in samples; it gives as much sound as the stamps say, at the same rate.
 
     Stamps are rounded to their time base, and some writers let them wobble: only what the following frames confirm
     counts. A step in the stamps is a hole or an overlap; what creeps in is a clock of another speed, and is spread
@@ -43,21 +43,21 @@ class Aligner:
     def __init__(self, rate: int, time_base: Fraction | None, *, at_s: Fraction = Fraction(0)) -> None:
         self.rate = rate
         self.notes: list[ClockNote] = []
-        self._tolerance = max(_LEAST_TOLERANCE_S, (time_base or Fraction(0)) * Fraction(21, 20)) * rate
+        self._tolerance = float(max(_LEAST_TOLERANCE_S, (time_base or Fraction(0)) * Fraction(21, 20)) * rate)
         self._begin = round(at_s * rate)
         self._at = self._begin
         self._begun = bool(at_s)
         self._waiting: deque[tuple[int | None, Sound]] = deque()
-        self._creep: Fraction | float = 0
+        self._creep = 0
 
     @property
     def position_s(self) -> Fraction:
         """The end of what has been given so far, in seconds of programme time."""
         return Fraction(self._at, self.rate)
 
-    def feed(self, stamp_s: Fraction | None, sound: Sound) -> Iterator[Sound]:
-        """A frame, shape ``(channels, n)``; what is ready comes out."""
-        self._waiting.append((None if stamp_s is None else round(stamp_s * self.rate), sound))
+    def feed(self, stamp: int | None, sound: Sound) -> Iterator[Sound]:
+        """A frame, shape ``(channels, n)``, and its stamp in samples, if it has one; what is ready comes out."""
+        self._waiting.append((stamp, sound))
         if len(self._waiting) > _LOOK_AHEAD:
             yield from self._next()
 
@@ -102,16 +102,16 @@ class Aligner:
     def _confirmed_step(self) -> int:
         """By how many samples the next frame must move, if those behind it say so, too; else 0."""
         at, steps = self._at, []
+        now = self._waiting[0][0]
+        if now is not None and abs(now - at) <= self._tolerance:  # as nearly always
+            self._creep = now - at
+            return 0
         for stamp, sound in self._waiting:
             if stamp is None:
                 return 0
             steps.append(stamp - at)
             at += sound.shape[1]
-        self._last_steps = steps
         first = steps[0]
-        if abs(first) <= self._tolerance:
-            self._creep = first
-            return 0
         agreeing = [step for step in steps if abs(step) > self._tolerance and (step > 0) == (first > 0)]
         if 2 * len(agreeing) <= len(steps):
             return 0

@@ -14,10 +14,10 @@ if TYPE_CHECKING:
     from av.container import InputContainer
 
 _WRAP: Final = Fraction(1 << 33, 90_000)
-_BACK: Final = Fraction(1)
+_BACK: Final = 1.0
 """A stamp that goes back by more than this begins anew; less is an overlap."""
-_AHEAD: Final = Fraction(10)
-_ALIKE: Final = Fraction(10)
+_AHEAD: Final = 10.0
+_ALIKE: Final = 10.0
 
 
 def may_jump(container: InputContainer) -> bool:
@@ -30,10 +30,12 @@ def may_jump(container: InputContainer) -> bool:
 
 @dataclass(slots=True)
 class _Lane:
-    """Where one track is: the end of what it has given, on the programme's clock, and what its stamps are moved by."""
+    """Where one track is: the end of what it has given, on the programme's clock, and what its stamps are moved by, as
+    it is and rounded. It is asked for every packet, so it is counted in floats; what is given out is exact."""
 
-    end: Fraction
+    end: float
     shift: Fraction
+    shift_s: float
 
 
 @dataclass(slots=True)
@@ -49,30 +51,31 @@ class StampClock:
     """Where stamps began anew, on the programme's clock, and by how much they were moved there."""
     _lanes: dict[int, _Lane] = field(default_factory=dict)
 
-    def shift(self, track: int, stamp: Fraction, duration: Fraction) -> Fraction:
-        """What must be added to the stamps, in seconds, of a packet that is decoded at *stamp*."""
+    def shift(self, track: int, stamp_s: float, duration_s: float) -> Fraction:
+        """What must be added to the stamps, in seconds, of a packet that is decoded at *stamp_s*."""
         lane = self._lanes.get(track)
         if lane is None:
             shift = self.breaks[-1][1] if self.breaks else -self.origin
-            lane = self._lanes[track] = _Lane(stamp + shift, shift)
-        time = stamp + lane.shift
+            lane = self._lanes[track] = _Lane(stamp_s + float(shift), shift, float(shift))
+        time = stamp_s + lane.shift_s
         if time < lane.end - _BACK or (self.jumps and time > lane.end + _AHEAD and not self._others_near(track, time)):
-            lane.shift = self._moved(stamp, lane)
-            time = stamp + lane.shift
-        lane.end = max(lane.end, time + duration) if time > lane.end - _BACK else time + duration
+            lane.shift = self._moved(stamp_s, lane)
+            lane.shift_s = float(lane.shift)
+            time = stamp_s + lane.shift_s
+        lane.end = max(lane.end, time + duration_s) if time > lane.end - _BACK else time + duration_s
         return lane.shift
 
-    def _others_near(self, track: int, time: Fraction) -> bool:
+    def _others_near(self, track: int, time: float) -> bool:
         """Whether another track is there already, so that this one only had nothing to say for a while."""
         return any(abs(lane.end - time) < _ALIKE for other, lane in self._lanes.items() if other != track)
 
-    def _moved(self, stamp: Fraction, lane: _Lane) -> Fraction:
+    def _moved(self, stamp_s: float, lane: _Lane) -> Fraction:
         for shift in (lane.shift + _WRAP, *(shift for _, shift in reversed(self.breaks))):
-            if abs(stamp + shift - lane.end) < _ALIKE:
+            if abs(stamp_s + float(shift) - lane.end) < _ALIKE:
                 found = shift
                 break
         else:
-            found = lane.end - stamp
+            found = Fraction(round((lane.end - stamp_s) * 1_000_000), 1_000_000)
         if not self.breaks or self.breaks[-1][1] != found:
-            self.breaks.append((lane.end, found))
+            self.breaks.append((Fraction(round(lane.end * 1_000_000), 1_000_000), found))
         return found

@@ -110,6 +110,8 @@ def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes
     stream = container.streams[track.index]
     mended = StampClock(info.origin, may_jump(container))
     aligner: Aligner | None = None
+    moved_by, moved_samples = Fraction(0), 0.0
+    layouts: dict[str, tuple[str, ...]] = {}
     for frame, shift in _frames(container, stream, mended, notes):
         sound = as_floats(frame)
         if aligner is not None and aligner.rate != frame.sample_rate:
@@ -119,8 +121,14 @@ def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes
             aligner = Aligner(frame.sample_rate, frame.time_base, at_s=aligner.position_s)
         if aligner is None:
             aligner = Aligner(frame.sample_rate, frame.time_base)
-        names = tuple(channel.name for channel in frame.layout.channels)
-        stamp = None if frame.pts is None or frame.time_base is None else frame.pts * frame.time_base + shift
+        names = layouts.get(frame.layout.name)
+        if names is None:
+            names = layouts[frame.layout.name] = tuple(channel.name for channel in frame.layout.channels)
+        if shift is not moved_by:
+            moved_by, moved_samples = shift, float(shift * frame.sample_rate)
+        stamp = None
+        if frame.pts is not None and frame.time_base is not None:
+            stamp = round(frame.pts * frame.sample_rate * float(frame.time_base) + moved_samples)
         yield from _parts(aligner.feed(stamp, sound), aligner.rate, names)
     if aligner is not None:
         yield from _parts(aligner.finish(), aligner.rate, track.channels)
@@ -149,13 +157,16 @@ def _frames(
     import av
 
     shift = -mended.origin
+    watched = {one.index for one in container.streams if one.type in ("audio", "video")}
     try:
         for packet in container.demux():
             base = packet.time_base
-            if packet.dts is not None and base is not None and packet.stream.type in ("audio", "video"):
-                moved = mended.shift(packet.stream_index, packet.dts * base, (packet.duration or 0) * base)
-                shift = moved if packet.stream_index == stream.index else shift
-            if packet.stream_index == stream.index:
+            own = packet.stream_index == stream.index
+            if packet.dts is not None and base is not None and packet.stream_index in watched:
+                base_s = float(base)
+                moved = mended.shift(packet.stream_index, packet.dts * base_s, (packet.duration or 0) * base_s)
+                shift = moved if own else shift
+            if own:
                 for frame in packet.decode():
                     yield frame, shift
     except av.FFmpegError as error:
@@ -171,7 +182,7 @@ def as_floats(frame: Any) -> Sound:
         return (array.astype(np.float32) - 128.0) / np.float32(128.0)
     scale = _FULL_SCALE.get(array.dtype)
     sound = array.astype(np.float32) if scale is None else (array / np.float64(scale)).astype(np.float32)
-    return np.nan_to_num(sound, copy=False, nan=0.0, posinf=1.0, neginf=-1.0)
+    return sound
 
 
 def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterator[Sound]:
@@ -179,6 +190,8 @@ def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterat
     wanted = downmix(track.channels, channels)
     resampler: _Resampler | None = None
     for batch in _batches(parts):
+        if not np.isfinite(batch.sound).all():  # a damaged file of floats
+            np.nan_to_num(batch.sound, copy=False, nan=0.0, posinf=1.0, neginf=-1.0)
         sound = _mixed(batch, wanted, track, channels)
         if resampler is None or resampler.rate != batch.rate:
             if resampler is not None:

@@ -40,8 +40,9 @@ def copied(
             continue
         stamp = packet.dts if packet.dts is not None else packet.pts
         if stamp is not None and packet.stream.type in ("audio", "video"):
-            duration = (packet.duration or 0) * base
-            shifts[packet.stream_index] = clock.shift(packet.stream_index, stamp * base, duration)
+            base_s = float(base)
+            duration_s = (packet.duration or 0) * base_s
+            shifts[packet.stream_index] = clock.shift(packet.stream_index, stamp * base_s, duration_s)
         if lane is None or (stamp is None and packet.stream.type == "subtitle"):
             continue
         if checksum is not None and packet.stream_index == picture:

@@ -146,7 +146,7 @@ def _excerpts(container: InputContainer, info: MediaInfo, track: TrackInfo) -> l
             continue  # a damaged place says nothing of the track
         parts = [part for part in parts if len(part) == len(parts[0])]
         if parts:
-            found.append((np.concatenate(parts, axis=1), rate))
+            found.append((np.nan_to_num(np.concatenate(parts, axis=1)), rate))
     return found
 
 
