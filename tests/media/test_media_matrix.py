@@ -155,6 +155,7 @@ def test_chapters_title_timecode_and_captions_of_the_source_come_along(tmp_path:
         chapters=((0, 2_000, "Low water"), (2_000, 4_000, "High water")),
     ).write(tmp_path)
     plan = plan_copy(source)
+    assert plan.left_out == ()
     target = tmp_path / f"out{plan.container.ending}"
     mux_copy(source, target, plan, [], [], Original(1, "en-GB"))
     info = probe(target)

@@ -87,8 +87,13 @@ def _candidates(info: MediaInfo) -> Iterable[Container]:
 def _with_the_rest(info: MediaInfo, container: Container, must: list[int]) -> CopyPlan:
     """Every other track that can come along, as it is or as text written anew; what cannot is named."""
     rewritten, left_out, taken = [], [], list(must)
+    # tracks of timecode and of chapters are written anew from what they say
+    anew = bool(info.timecode) + bool(info.chapters)
     for track in info.tracks:
-        if track.index in must or track.codec == "tmcd" or (track.kind == "data" and track.codec == "unknown"):
+        if track.index in must:
+            continue
+        if track.kind == "data" and track.codec in ("tmcd", "unknown") and anew:
+            anew -= 1
             continue
         text = track.kind == "subtitle" and track.codec in TEXT_KINDS
         if text and track.codec != container.text:
