@@ -3,6 +3,7 @@ nothing lost that is not said."""
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 
 import av
@@ -11,6 +12,7 @@ import pytest
 import soundfile
 
 from media.made_media import CLICK, Made, click_errors_ms, decoded, holes, overlaps, read_whole
+from zweistimme.media.align import Aligner
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.containers import plan_copy
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
@@ -201,3 +203,12 @@ def test_stamps_that_begin_anew_are_put_one_behind_the_other(tmp_path: Path) -> 
     coded = mux_copy(joined, target, plan, [], [], Original(1, "en-GB"))
     assert coded == picture_checksum(target)
     assert 7.5 < probe(target).duration_us / 1e6 < 8.5
+
+
+def test_a_jump_that_no_recording_has_is_not_filled_for_hours() -> None:
+    aligner = Aligner(RATE, Fraction(1, RATE))
+    frame = np.ones((1, 4800), np.float32)
+    given = [part for k in range(10) for part in aligner.feed(k * 4800 + (k > 4) * 10**14, frame)]
+    given += [*aligner.finish()]
+    assert sum(part.shape[1] for part in given) == 10 * 4800
+    assert [note.kind for note in aligner.notes] == ["jump"]

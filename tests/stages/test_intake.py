@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,13 +13,14 @@ from helpers import project_with, speechlike, work_on, write_sound
 from media.made_media import Made
 from zweistimme.media.probe import file_checksum
 from zweistimme.project.edits import add_version
-from zweistimme.project.errors import EditError, MediaError, StoreError
-from zweistimme.project.model import Project, SoundPick
+from zweistimme.project.errors import Cancelled, EditError, MediaError, StoreError
+from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
 from zweistimme.project.picks import pick_from, pick_text, sound_key
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import set_transcript
-from zweistimme.stages.bring_in import bring_in, bring_in_bed
+from zweistimme.stages.bring_in import bring_in, bring_in_bed, unfinished
 from zweistimme.stages.intake import Intake, check, propose, with_rest_as_bed
+from zweistimme.stages.mix.levels import is_rest
 from zweistimme.stages.work import open_sound
 from zweistimme.store.document import Document
 
@@ -126,3 +128,31 @@ def test_media_that_changed_is_refused_and_media_that_is_gone_named(empty: Docum
     path.unlink()
     with pytest.raises(StoreError, match="is not there any more, nor near the project"):
         open_sound(work_on(empty), programme.sound)
+
+
+def test_reading_that_was_cut_short_is_taken_up_with_its_bed(empty: Document, tmp_path: Path) -> None:
+    media, bed = write_sound(tmp_path / "talk.wav", 4.0), write_sound(tmp_path / "bed.wav", 4.0)
+
+    def stop(share: float) -> None:
+        if share > 0.2:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        bring_in(replace(work_on(empty), report=stop), Intake(media, bed=bed))
+    programme = empty.project.programme
+    assert programme is not None
+    assert unfinished(empty.cache, programme) == Intake(media, SoundPick(), bed)
+    said: list[str] = []
+    bring_in(work_on(empty, said), Intake(media, bed=bed))
+    assert empty.project.programme is not None
+    assert unfinished(empty.cache, empty.project.programme) is None
+    assert not any("is another than before" in sentence for sentence in said)
+
+
+def test_the_rest_of_a_track_is_told_from_a_whole_one_with_the_dialogue_in_it(tmp_path: Path) -> None:
+    track = SoundTrack("/a.wav", 1, "0" * 64, 1, RATE, 6, SoundPick((1,), "FC"))
+    rest = replace(track, pick=SoundPick((1,), "-FC"))
+    project = Project("x", "en-GB", Programme(track, bed=rest))
+    assert is_rest(project)
+    whole = replace(track, pick=SoundPick())
+    assert not is_rest(replace(project, programme=Programme(whole, bed=rest)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -15,13 +16,15 @@ from helpers import speechlike, work_on, write_sound
 from media.made_media import Made
 from zweistimme.media.probe import probe
 from zweistimme.project.edits import add_version
-from zweistimme.project.model import Project, SoundPick, Style
+from zweistimme.project.errors import Cancelled
+from zweistimme.project.model import Project, SoundPick, SoundTrack, Style
 from zweistimme.project.picks import pick_text
 from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake, propose
 from zweistimme.store.document import Document
 from zweistimme.window.app import make_app
+from zweistimme.window.desk_view import DeskView
 from zweistimme.window.intake import IntakeForm, ProgrammeDialog
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.new_project import NewProject
@@ -131,3 +134,31 @@ def test_times_are_shown_as_timecode(qtbot: QtBot, tmp_path: Path) -> None:
     view.flip_timecode()
     assert view.transport.time.text() == "0:01.480"
     window.close_project()
+
+
+def test_a_programme_read_by_half_is_read_on_when_it_is_opened(qtbot: QtBot, tmp_path: Path) -> None:
+    make_app()
+    media = write_sound(tmp_path / "a.wav", 3.0)
+
+    def stop(share: float) -> None:
+        if share > 0.2:
+            raise Cancelled
+
+    with (
+        Document.create(tmp_path / "p", add_version(Project("x", "en-GB"), "de-DE")) as document,
+        pytest.raises(Cancelled),
+    ):
+        bring_in(replace(work_on(document), report=stop), Intake(media))
+    window = MainWindow()
+    qtbot.addWidget(window)
+    window.open_project(tmp_path / "p")
+    view = view_of(window)
+    qtbot.waitUntil(lambda: len(_sound(view).checksum) == 64, timeout=20_000)
+    qtbot.waitUntil(lambda: view.desk.job is None and not view.listener.busy, timeout=20_000)
+    window.close_project()
+
+
+def _sound(view: DeskView) -> SoundTrack:
+    programme = view.desk.project.programme
+    assert programme is not None
+    return programme.sound

@@ -31,7 +31,7 @@ from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.advice import listen
-from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.bring_in import bring_in, unfinished
 from zweistimme.stages.files import context_of
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
@@ -80,8 +80,10 @@ def dub(
             if tag not in document.project.versions:
                 document.apply(f"Add {tag}", partial(add_version, tag=tag, style=style, preference=prefer))
         use_engines(document, choices)
-        if document.project.programme is None:
-            intake = intake_from(media, source_tag, sound, bed, bed_sound, rest_as_bed=rest_as_bed)
+        programme = document.project.programme
+        again = unfinished(document.cache, programme) if programme else None
+        if programme is None or again is not None:
+            intake = again or intake_from(media, source_tag, sound, bed, bed_sound, rest_as_bed=rest_as_bed)
             run(document, "Bring in", bring_in, intake)
             run(document, "Listen", listen, language=False)
         if not document.project.segments:

@@ -15,11 +15,13 @@ import numpy as np
 import numpy.typing as npt
 
 Sound = npt.NDArray[np.float32]
+Kind = Literal["late", "hole", "overlap", "drift", "jump"]
 
 _LOOK_AHEAD: Final = 4
 _EVENED_S: Final = 0.02
 _LEAST_TOLERANCE_S: Final = Fraction(6, 10_000)
 _LATE_S: Final = 0.02
+_LONGEST_HOLE_S: Final = 4 * 3600
 _MOST_AT_ONCE_S: Final = 10
 
 
@@ -27,7 +29,7 @@ _MOST_AT_ONCE_S: Final = 10
 class ClockNote:
     """A place, in programme time, where stamps and sound did not agree, and by how much."""
 
-    kind: Literal["late", "hole", "overlap", "drift"]
+    kind: Kind
     at_us: int
     amount_us: int
 
@@ -49,6 +51,7 @@ class Aligner:
         self._begun = bool(at_s)
         self._waiting: deque[tuple[int | None, Sound]] = deque()
         self._creep = 0
+        self._moved = 0
 
     @property
     def position_s(self) -> Fraction:
@@ -57,7 +60,7 @@ class Aligner:
 
     def feed(self, stamp: int | None, sound: Sound) -> Iterator[Sound]:
         """A frame, shape ``(channels, n)``, and its stamp in samples, if it has one; what is ready comes out."""
-        self._waiting.append((stamp, sound))
+        self._waiting.append((None if stamp is None else stamp - self._moved, sound))
         if len(self._waiting) > _LOOK_AHEAD:
             yield from self._next()
 
@@ -116,6 +119,11 @@ class Aligner:
         if 2 * len(agreeing) <= len(steps):
             return 0
         # a step is what the frames behind agree on; stamps that wobble about it are taken in the middle
+        if abs(first) > _LONGEST_HOLE_S * self.rate:  # no recording has such a hole: the stamps are wrong from here on
+            self._note("jump", abs(first))
+            self._moved += first
+            self._waiting = deque((None if t is None else t - first, part) for t, part in self._waiting)
+            return 0
         near = sorted(step for step in agreeing if abs(step - first) <= 2 * self._tolerance)
         return int(near[len(near) // 2])
 
@@ -123,7 +131,7 @@ class Aligner:
         """Whether the clock crept to where it is, rather than jumped there."""
         return abs(step - self._creep) <= 2 * self._tolerance
 
-    def _note(self, kind: Literal["late", "hole", "overlap", "drift"], samples: int, least_s: float = 0.0) -> None:
+    def _note(self, kind: Kind, samples: int, least_s: float = 0.0) -> None:
         if samples >= max(1, least_s * self.rate):
             at_us, amount_us = (round(count * 1_000_000 / self.rate) for count in (self._at, samples))
             before = self.notes[-1] if self.notes else None

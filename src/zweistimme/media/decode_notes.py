@@ -61,6 +61,7 @@ def note_clock(mended: StampClock, notes: DecodeNotes) -> None:
     for kind, one, many, done in (
         ("hole", "a hole", "holes", "kept as silence"),
         ("overlap", "an overlap", "overlaps", "what was there twice is left out"),
+        ("jump", "a jump of its clock", "jumps of its clock", "not followed, since no recording has such a hole"),
         ("drift", "a drift against the clock", "drifts against the clock", "evened out"),
     ):
         places = [note for note in notes.places if note.kind == kind]

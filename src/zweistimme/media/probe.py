@@ -242,7 +242,12 @@ def same_file(path: Path, size_bytes: int, checksum: str) -> bool:
     """Whether a file's contents are those that were brought in."""
     if not path.is_file() or path.stat().st_size != size_bytes:
         return False
-    return checksum == (quick_identity(path) if len(checksum) == _QUICK_LENGTH else file_checksum(path))
+    return checksum == (quick_identity(path) if is_quick(checksum) else file_checksum(path))
+
+
+def is_quick(checksum: str) -> bool:
+    """Whether a checksum is that of a file's ends alone."""
+    return len(checksum) == _QUICK_LENGTH
 
 
 def quick_identity(path: Path) -> str:

@@ -10,6 +10,7 @@ would lift what a synthesizer and a person differ in), for several lengths of th
 
 from __future__ import annotations
 
+import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -137,7 +138,9 @@ def phones_of(templates: Sequence[Template]) -> Floats:
 
     rows = np.concatenate([one.spectra[1] for one in templates[:: max(1, len(templates) // 150)]]).astype(np.float64)
     count = min(_PHONES, max(2, len(rows) // 4))
-    centres, _ = kmeans2(rows, count, minit="++", seed=7, iter=8)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", UserWarning)  # a centre that nothing is near is no harm
+        centres, _ = kmeans2(rows, count, minit="++", seed=7, iter=8)
     return np.asarray(centres)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from zweistimme.media.decode import Report
 from zweistimme.media.peaks import Peaks, file_peaks, kept_peaks, peaks_of
-from zweistimme.media.probe import MediaInfo, probe, quick_identity
+from zweistimme.media.probe import MediaInfo, is_quick, probe, quick_identity, same_file
 from zweistimme.media.working import working_copy
 from zweistimme.project.edits import set_bed, set_programme
 from zweistimme.project.errors import MediaError
@@ -28,7 +28,8 @@ def bring_in(work: Work, intake: Intake) -> None:
     check(intake)
     info = probe(intake.media)
     before = work.project.programme
-    draft = Programme(_draft(info, intake.sound), info.picture, None, (), info.timecode)
+    bed_draft = _draft(probe(intake.bed), intake.bed_sound) if intake.bed else None
+    draft = Programme(_draft(info, intake.sound), info.picture, bed_draft, (), info.timecode)
     if before is None:
         work.deliver("Bring in the programme", partial(set_programme, programme=draft))
     share = 0.6 if intake.bed else 1.0
@@ -41,6 +42,19 @@ def bring_in(work: Work, intake: Intake) -> None:
     for note in (*notes, *consequences(work.project, before, programme)):
         work.say(note)
     work.deliver("Bring in the programme", partial(set_programme, programme=programme))
+
+
+def unfinished(cache: Path, programme: Programme) -> Intake | None:
+    """What is to be brought in once more because its reading was cut short; None where all of it has been read, or the
+    files are not there any more."""
+    sound, bed = programme.sound, programme.bed
+    tracks = [track for track in (sound, bed) if track is not None]
+    if all(not is_quick(track.checksum) or working_file(cache, track).is_file() for track in tracks):
+        return None
+    if not all(same_file(Path(track.path), track.size_bytes, track.checksum) for track in tracks):
+        return None
+    intake = Intake(Path(sound.path), sound.pick)
+    return replace(intake, bed=Path(bed.path), bed_sound=bed.pick) if bed else intake
 
 
 def bring_in_bed(work: Work, path: Path | None, pick: SoundPick) -> None:
@@ -61,7 +75,7 @@ def consequences(project: Project, before: Programme | None, after: Programme) -
     """What another programme in the place of one means for what was made from that."""
     if before is None:
         return ()
-    if sound_key(before.sound) == sound_key(after.sound):
+    if _same_sound(before.sound, after.sound):
         same_bed = (before.bed and sound_key(before.bed)) == (after.bed and sound_key(after.bed))
         return ("It is the same sound as before; nothing has to be made again.",) if same_bed else ()
     if not project.segments:
@@ -74,6 +88,13 @@ def consequences(project: Project, before: Programme | None, after: Programme) -
     if beyond:
         said.append(f"{len(beyond):,} segments lie behind its end, from {clock(beyond[0].start_us)} on.")
     return tuple(said)
+
+
+def _same_sound(before: SoundTrack, after: SoundTrack) -> bool:
+    """Whether two tracks are the same sound, though one may be known by the ends of its file alone."""
+    if is_quick(before.checksum) and before.pick == after.pick:
+        return before.checksum == quick_identity(Path(after.path))
+    return sound_key(before) == sound_key(after)
 
 
 def _bed_notes(bed: SoundTrack, sound: SoundTrack) -> tuple[str, ...]:

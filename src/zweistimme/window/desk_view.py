@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QAction, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import ZweistimmeError
@@ -75,6 +76,7 @@ class DeskView(QWidget):
         self._lay_out()
         self._connect()
         self._load_sound()
+        QTimer.singleShot(0, self._go_on_bringing_in)
 
     def _lay_out(self) -> None:
         self.pages = QStackedWidget()
@@ -269,11 +271,25 @@ class DeskView(QWidget):
                 lambda work: run_step(work, step, tag),
             )
 
+    def _go_on_bringing_in(self) -> None:
+        """A programme whose reading was cut short is read now."""
+        from zweistimme.stages.bring_in import unfinished
+
+        programme = self.desk.project.programme
+        intake = unfinished(self.desk.document.cache, programme) if programme else None
+        if intake is not None and self.desk.job is None:
+            self.bring_in(intake)
+
     def ask_programme(self) -> None:
-        """Ask which file, sound and bed the programme is to have."""
+        """Ask which file, sound and bed the programme is to have; where its file is, if that is gone."""
         programme = self.desk.project.programme
         if programme is None:
             return
+        if not Path(programme.sound.path).is_file():
+            name, _ = QFileDialog.getOpenFileName(self, f"Where is {Path(programme.sound.path).name} now?")
+            if not name:
+                return
+            programme = replace(programme, sound=replace(programme.sound, path=name))
         try:
             dialog = ProgrammeDialog(programme, self.desk.project.source_tag, self)
         except ZweistimmeError as error:

@@ -18,7 +18,7 @@ from zweistimme.media.atomic import written_array
 from zweistimme.media.working import SoundReader
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.picks import sound_key
-from zweistimme.project.times import SECOND_US
+from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.loudness import EnergyMeter, gated_energy
 from zweistimme.sound.pitch import pitch_track
@@ -32,7 +32,7 @@ _LEAST_SPEECH_SHARE: Final = 0.1
 _KEPT_DB: Final = (-4.0, 3.0)
 _WHISPER_DB: Final = -10.0
 _VOICED_SHARE: Final = 0.08
-_PITCH_EVERY: Final = 3
+_PITCH_RATE: Final = 16_000
 _SILENT_ENERGY: Final = 1e-10
 _MOST_GAIN_DB: Final = 45.0
 
@@ -108,10 +108,12 @@ def _surroundings(original: Floats, at_once: np.ndarray[tuple[int], np.dtype[np.
 
 def take_level(samples: Mono) -> TakeLevel:
     """The level of a take's speech, and whether it is voiced (a whisper is not)."""
+    import soxr
+
     meter = EnergyMeter(1)
     meter.feed(samples[None, :])
-    low = np.ascontiguousarray(samples[::_PITCH_EVERY])  # the pitch alone is wanted, and what folds down has none
-    track = pitch_track(low, 48_000 // _PITCH_EVERY, hop_seconds=0.02)
+    low = soxr.resample(samples, RATE, _PITCH_RATE, "QQ").astype(np.float32)
+    track = pitch_track(low, _PITCH_RATE, hop_seconds=0.02)
     voiced = len(track) > 0 and bool(np.isfinite(track).mean() >= _VOICED_SHARE)
     return TakeLevel(gated_energy(meter.energies()), voiced)
 
@@ -167,4 +169,5 @@ def is_rest(project: Project) -> bool:
     if programme is None or programme.bed is None:
         return False
     sound, bed = programme.sound, programme.bed
-    return sound.path == bed.path and sound.pick.tracks == bed.pick.tracks and sound.pick != bed.pick
+    rest = bool(sound.pick.channels) and bed.pick.channels == f"-{sound.pick.channels}"
+    return rest and sound.path == bed.path and sound.pick.tracks == bed.pick.tracks

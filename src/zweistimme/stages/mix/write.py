@@ -52,7 +52,7 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
         lanes = _opened(work, tag, stack)
         before = _measured(lanes, work.part(0.2, 0.4))
         wanted = settings.loudness_lufs - before.integrated_lufs if isfinite(before.integrated_lufs) else 0.0
-        most = max(settings.true_peak_dbtp - before.true_peak_dbtp, 0.0) + _MOST_LIMITING_DB
+        most = settings.true_peak_dbtp - before.true_peak_dbtp + _MOST_LIMITING_DB
         gain_db = min(wanted, most)
         for attempt in range(_PASSES):
             meter = LoudnessMeter(2)
