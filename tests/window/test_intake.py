@@ -93,7 +93,7 @@ def test_a_track_is_chosen_and_another_later(qtbot: QtBot, tmp_path: Path) -> No
     dialog.form.table.choose(SoundPick((1,)), None)
     dialog._check()
     assert dialog.answer is not None
-    view.bring_in(dialog.answer)
+    view.programme.bring_in(dialog.answer)
     qtbot.waitUntil(lambda: view.desk.job is None and not view.listener.busy, timeout=30_000)
     assert view.desk.project.programme is not None
     assert view.desk.project.programme.sound.pick == SoundPick((1,))

@@ -18,7 +18,6 @@ _LEFT: Final = {"FL": 1.0, "FLC": _HALF, "SL": _HALF, "BL": _HALF, "WL": _HALF, 
 _RIGHT: Final = {name.replace("L", "R", 1): share for name, share in _LEFT.items() if name != "FLC"} | {"FRC": _HALF}
 _BOTH: Final = {"FC": _HALF, "BC": 0.5, "TC": 0.5, "TFC": 0.5, "TBC": 0.5}
 _NONE: Final = ("LFE", "LFE2")
-_CENTRE: Final = ("FC",)
 _BY_COUNT: Final = {
     1: ("FC",),
     2: ("FL", "FR"),

@@ -39,12 +39,11 @@ _AHEAD_S: Final = 75.0
 _MOST_AHEAD_S: Final = 300.0
 _DECOYS: Final = 14
 _LOUD_SHARE: Final = 95
-_PACE: Final = (0.45, 2.2)
 _MOST_BESIDE_S: Final = 45.0
 _STAY, _SKIP = 0.5, 0.35
-_NEAR: Final = 5
 _CLEAR: Final = 5.5
 """Nepers of power by which speech must be over its room for its edges to be seen."""
+_NEAR: Final = 5
 """Frames within which an edge goes to the pause beside it."""
 _USUAL_SHARE, _VERY_SURE = 0.36, 0.85
 _LEAST_DECOYS: Final = 4

@@ -288,8 +288,3 @@ def _one(chain: _Chain, sentence: int, path: list[tuple[int, int]], end: int) ->
     size = int((chain.real[chain.starts[sentence] : chain.ends[sentence]] >= 0).sum())
     times = np.interp(np.arange(size + 1), [*known, size], [*frames[own][where], float(end)])
     return Found(sentence, times, 0.0)
-
-
-def in_seconds(frames: Floats) -> Floats:
-    """Frames as seconds."""
-    return frames * STATE_SECONDS

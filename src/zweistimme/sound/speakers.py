@@ -20,7 +20,6 @@ from zweistimme.sound.features import RATE, cepstra, power_spectra
 from zweistimme.sound.pitch import pitch_track
 
 FRAME_S: Final = 0.02
-_BLOCK_S: Final = 20.0
 _WINDOW, _STEP = 60, 20
 """Frames of a window, and from one to the next."""
 _LEAST_VOICED: Final = 8

@@ -3,21 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QAction, QResizeEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.edits import add_version
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.timecode import shown_timecode
 from zweistimme.project.times import clock
-from zweistimme.stages.intake import Intake
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
 from zweistimme.stages.work import Work, working_file
 from zweistimme.window.bridge import Desk
@@ -25,7 +22,7 @@ from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
 from zweistimme.window.engines import EnginesPage
 from zweistimme.window.handover_page import HandoverPage
-from zweistimme.window.intake import ProgrammeDialog
+from zweistimme.window.intake.files import BRING_IN, ProgrammeFiles
 from zweistimme.window.lanes import LaneMixer
 from zweistimme.window.listener import Listener
 from zweistimme.window.near_captions import NearCaptions
@@ -42,7 +39,6 @@ from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
 
 _SETTLE_MS = 250
-BRING_IN = "Bring in"
 _TALKATIVE = ("Transcript from", "Align", BRING_IN)
 """Jobs whose every sentence is worth reading."""
 _PRE_ROLL_US, _POST_ROLL_US = 600_000, 300_000
@@ -65,7 +61,7 @@ class DeskView(QWidget):
         self.handover, self.engines = HandoverPage(desk), EnginesPage(desk)
         self.transport, self.notices = Transport(self.player, self.mixer), NoticeBar(desk)
         self.transcribing = Transcribing(desk, self.player, self.regions)
-        self.files = TranscriptFiles(desk, self)
+        self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.listener = Listener(desk, self)
         self._timecode = False
         self._picture_path: Path | None = None
@@ -76,7 +72,6 @@ class DeskView(QWidget):
         self._lay_out()
         self._connect()
         self._load_sound()
-        QTimer.singleShot(0, self._go_on_bringing_in)
 
     def _lay_out(self) -> None:
         self.pages = QStackedWidget()
@@ -271,39 +266,6 @@ class DeskView(QWidget):
                 lambda work: run_step(work, step, tag),
             )
 
-    def _go_on_bringing_in(self) -> None:
-        """A programme whose reading was cut short is read now."""
-        from zweistimme.stages.bring_in import unfinished
-
-        programme = self.desk.project.programme
-        intake = unfinished(self.desk.document.cache, programme) if programme else None
-        if intake is not None and self.desk.job is None:
-            self.bring_in(intake)
-
-    def ask_programme(self) -> None:
-        """Ask which file, sound and bed the programme is to have; where its file is, if that is gone."""
-        programme = self.desk.project.programme
-        if programme is None:
-            return
-        if not Path(programme.sound.path).is_file():
-            name, _ = QFileDialog.getOpenFileName(self, f"Where is {Path(programme.sound.path).name} now?")
-            if not name:
-                return
-            programme = replace(programme, sound=replace(programme.sound, path=name))
-        try:
-            dialog = ProgrammeDialog(programme, self.desk.project.source_tag, self)
-        except ZweistimmeError as error:
-            self.desk.notice("error", str(error))
-            return
-        if dialog.exec() and dialog.answer is not None:
-            self.bring_in(dialog.answer)
-
-    def bring_in(self, intake: Intake) -> None:
-        """Bring in the programme, again or for the first time; then listen to it beside the work."""
-        from zweistimme.stages.bring_in import bring_in
-
-        self.desk.start(BRING_IN, lambda work: bring_in(work, intake))
-
     def flip_timecode(self) -> None:
         """Count times from the beginning, or as timecode from that of the first picture."""
         programme = self.desk.project.programme
@@ -375,6 +337,7 @@ class DeskView(QWidget):
         """End every thread, then let go of the project."""
         self.player.pause()
         self._settle.stop()
+        self.programme.close()
         self.captions.close()
         self.listener.close()
         self.page.close_parts()

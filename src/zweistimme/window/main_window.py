@@ -100,7 +100,7 @@ class MainWindow(QMainWindow):
             "shorter": on_desk(lambda v: v.line.use_shorter()),
             "pin": on_desk(self._pin),
             "screen": on_desk(lambda v: v.line.flip_screen()),
-            "programme": on_desk(lambda v: v.ask_programme()),
+            "programme": on_desk(lambda v: v.programme.ask()),
             "timecode": on_desk(lambda v: v.flip_timecode()),
             "continue": on_desk(lambda v: v.go_on()),
             "stop": on_desk(lambda v: v.close_or_stop()),
@@ -171,7 +171,7 @@ class MainWindow(QMainWindow):
             self.welcome.say(str(error))
             return
         view = self._show(document)
-        view.bring_in(wanted.intake)
+        view.programme.bring_in(wanted.intake)
 
     def open_demo(self) -> None:
         """A new project with the demo programme in it."""

@@ -12,7 +12,6 @@ HAN: Final = "\u3005-\u3007\u3021-\u3029\u3400-\u4dbf\u4e00-\u9fff\uf900-\ufaff\
 KANA: Final = "\u3041-\u3096\u309d-\u309f\u30a1-\u30fa\u30fc-\u30ff\u31f0-\u31ff\uff66-\uff9f"
 _SOUTH_EAST: Final = "\u0e00-\u0eff\u1000-\u109f\u1780-\u17ff\u1950-\u19df\ua9e0-\ua9ff\uaa60-\uaa7f"
 """Thai, Lao, Burmese, Khmer and their neighbours."""
-_CJK_MARKS: Final = "\u3001-\u3003\u3008-\u3020\u3030-\u303f\uff01-\uff65\u30fb\u2014\u2026"
 WIDE: Final = re.compile(rf"[{HAN}{KANA}\uac00-\ud7af\u1100-\u11ff\u3000-\u303f\uff01-\uff60\uffe0-\uffe6]")
 UNSPACED: Final = re.compile(rf"[{HAN}{KANA}{_SOUTH_EAST}]")
 UNSPACED_EDGE: Final = re.compile(rf"[{HAN}{KANA}{_SOUTH_EAST}\u3000-\u303f\uff01-\uff65]")
@@ -26,7 +25,6 @@ _CLUSTERED: Final = re.compile(r"[\u0300-\u036f\u0483-\u0489\u0591-\u05c7\u0610-
 """Signs that may join the one before; text without any has a letter for every sign."""
 _HANT_TAGS: Final = ("hant", "tw", "hk", "mo", "yue")
 RTL_MARK: Final = "\u200f"
-LTR_MARK: Final = "\u200e"
 
 
 def is_unspaced(text: str) -> bool:

@@ -1,0 +1,64 @@
+"""The programme's files: asked for, brought in, and read on where that was cut short."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.stages.intake import Intake
+from zweistimme.window.bridge import Desk
+from zweistimme.window.intake.programme import ProgrammeDialog
+
+BRING_IN = "Bring in"
+
+
+class ProgrammeFiles:
+    """Asks which file, sound and bed, then runs the stage."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        self._desk, self._parent = desk, parent
+        self._soon = QTimer(parent)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._go_on)
+        self._soon.start(0)
+
+    def bring_in(self, intake: Intake) -> None:
+        """Bring in the programme, again or for the first time."""
+        from zweistimme.stages.bring_in import bring_in
+
+        self._desk.start(BRING_IN, lambda work: bring_in(work, intake))
+
+    def ask(self) -> None:
+        """Ask which file, sound and bed the programme is to have; where its file is, if that is gone."""
+        programme = self._desk.project.programme
+        if programme is None:
+            return
+        path = Path(programme.sound.path)
+        if not path.is_file():
+            name, _ = QFileDialog.getOpenFileName(self._parent, f"Where is {path.name} now?")
+            if not name:
+                return
+            programme = replace(programme, sound=replace(programme.sound, path=name))
+        try:
+            dialog = ProgrammeDialog(programme, self._desk.project.source_tag, self._parent)
+        except ZweistimmeError as error:
+            self._desk.notice("error", str(error))
+            return
+        if dialog.exec() and dialog.answer is not None:
+            self.bring_in(dialog.answer)
+
+    def close(self) -> None:
+        """Begin nothing any more."""
+        self._soon.stop()
+
+    def _go_on(self) -> None:
+        from zweistimme.stages.bring_in import unfinished
+
+        programme = self._desk.project.programme
+        intake = unfinished(self._desk.document.cache, programme) if programme else None
+        if intake is not None and self._desk.job is None:
+            self.bring_in(intake)
