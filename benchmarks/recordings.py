@@ -1,23 +1,29 @@
-"""Recordings of people, small but real, and mixtures of them. They come with packages and are not shipped: eight of a
-woman with Debian's ``alsa-utils``, a read sentence with the source distribution of ``pysptk``. ``fetch`` gets them."""
+"""Recordings of people, small but real. They come with packages and are not shipped: eight of a woman with Debian's
+``alsa-utils``, a read sentence of a man with the source distribution of ``pysptk``, and some hundred announcements each
+of women in English and Spanish with Debian's ``asterisk-core-sounds-en`` and ``-es``, which have their texts with them.
+``labelled`` and ``announcements`` fetch them by package name and unpack them into a folder of their own."""
 
 from __future__ import annotations
 
+import gzip
+import re
 import shutil
 import subprocess
 import sys
 import tarfile
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import av
 import numpy as np
 import soundfile
 import soxr
 
+from zweistimme.sound.activity import clip_speech
+
 RATE = 16_000
-_ALSA = Path("/usr/share/sounds/alsa")
 _KEPT = Path(tempfile.gettempdir()) / "zweistimme-recordings"
 # word edges in seconds, by hand from spectrogram and level: (name, text, edges of each word)
 _LABELS = (
@@ -30,44 +36,83 @@ _LABELS = (
     ("Side_Left", "Side left.", ((0.03, 0.60), (0.81, 1.34))),
     ("Side_Right", "Side right.", ((0.01, 0.64), (0.82, 1.26))),
 )
-ARCTIC = "And you always want to see it in the superlative degree."
+_SENTENCE = "And you always want to see it in the superlative degree."
+_NOT_AS_WRITTEN = re.compile(r"[\d\[\](){}*#@]|\b\w \w \w\b|asteris[kc]|contrasenas|comadreja", re.IGNORECASE)
+"""Announcements whose text is not what is said: with signs and numbers, spelled out, in another wording."""
 
 
 @dataclass(frozen=True, slots=True)
 class Recording:
-    """Somebody says something: the text, the sound at 16 kHz, and the edges of its words in seconds (for the sentence,
-    of the whole)."""
+    """Somebody says something: the text, the sound at 16 kHz, and the edges of its words in seconds; where no words are
+    labelled, of the whole."""
 
     text: str
     sound: np.ndarray
     words: tuple[tuple[float, float], ...]
 
-
-@dataclass(frozen=True, slots=True)
-class Mixture:
-    """Recordings one behind the other under a condition; *spans* are the words of each in seconds."""
-
-    sound: np.ndarray
-    texts: tuple[str, ...]
-    spans: tuple[tuple[tuple[float, float], ...], ...]
+    @property
+    def span(self) -> tuple[float, float]:
+        return self.words[0][0], self.words[-1][1]
 
 
-def fetch() -> list[Recording]:
-    """The recordings, fetched by package name where they are not there; those that cannot be had are left out."""
-    if not (_ALSA / "Front_Center.wav").is_file() and shutil.which("apt-get"):
-        subprocess.run(["apt-get", "install", "-y", "-qq", "alsa-utils"], check=False, capture_output=True)
+def labelled() -> list[Recording]:
+    """Those with words labelled by hand; those that cannot be had are left out."""
     found = []
+    there = _unpacked("alsa-utils") / "usr/share/sounds/alsa"
     for name, text, words in _LABELS:
-        if (_ALSA / f"{name}.wav").is_file():
-            found.append(Recording(text, _read(_ALSA / f"{name}.wav"), words))
-    sentence = _arctic()
+        if (there / f"{name}.wav").is_file():
+            found.append(Recording(text, _read(there / f"{name}.wav"), words))
+    sentence = _sentence()
     if sentence is not None:
-        sound = _read(sentence)
-        found.append(Recording(ARCTIC, sound, ((0.10, len(sound) / RATE - 0.15),)))
+        found.append(Recording(_SENTENCE, _read(sentence), ((0.40, 3.50),)))
     return found
 
 
-def _arctic() -> Path | None:
+def announcements(language: str) -> list[Recording]:
+    """Announcements of two words and more, from where they are first heard to where they are last; none where they
+    cannot be had."""
+    package = f"asterisk-core-sounds-{language}"
+    texts = _unpacked(package) / f"usr/share/doc/{package}/core-sounds-{language}.txt.gz"
+    folders = list(_unpacked(f"{package}-g722").glob(f"usr/share/asterisk/sounds/{language}_*"))
+    if not texts.is_file() or not folders:
+        return []
+    found: dict[str, Recording] = {}
+    for name, text in _named_texts(gzip.decompress(texts.read_bytes())):
+        words = text.split()
+        file = folders[0] / f"{name}.g722"
+        if _NOT_AS_WRITTEN.search(text) or not 2 <= len(words) <= 25 or text in found or not file.is_file():
+            continue
+        sound = _g722(file)
+        speech = clip_speech(sound, RATE)
+        seconds = (speech.end - speech.start) / RATE
+        if 0.03 * len(text) < seconds < 1.2 * len(words):  # else the text belongs to something else
+            found[text] = Recording(text, sound, ((speech.start / RATE, speech.end / RATE),))
+    return list(found.values())
+
+
+def _named_texts(written: bytes) -> Iterator[tuple[str, str]]:
+    try:
+        text = written.decode()
+    except UnicodeDecodeError:
+        text = written.decode("latin-1")
+    for line in text.splitlines():
+        match = re.match(r"^([\w/-]+):\s*(.+)$", line)
+        if match:
+            yield match[1], match[2].strip().strip('“”"')
+
+
+def _unpacked(package: str) -> Path:
+    """The files of a Debian package, fetched where they are not there yet; nothing is installed."""
+    folder = _KEPT / package
+    if not folder.is_dir() and shutil.which("apt-get"):
+        with tempfile.TemporaryDirectory() as place:
+            subprocess.run(["apt-get", "download", "-qq", package], cwd=place, check=False, capture_output=True)
+            for archive in Path(place).glob("*.deb"):
+                subprocess.run(["dpkg", "-x", archive.name, str(folder)], cwd=place, check=True)
+    return folder
+
+
+def _sentence() -> Path | None:
     target = _KEPT / "arctic_a0007.wav"
     if not target.is_file():
         _KEPT.mkdir(exist_ok=True)
@@ -87,35 +132,7 @@ def _read(path: Path) -> np.ndarray:
     return np.asarray(soxr.resample(sound, rate, RATE, "HQ"), dtype=np.float32)
 
 
-CONDITIONS = ("clean", "20 dB", "10 dB", "telephone", "room", "slower", "faster", "soft")
-
-
-def mixture(recordings: Sequence[Recording], order: Sequence[int], condition: str, seed: int = 0) -> Mixture:
-    """Recordings in an order, 0.6 s apart, as a condition makes them sound."""
-    random = np.random.default_rng(seed)
-    parts, spans, at = [np.zeros(RATE // 2)], [], 0.5
-    pace = {"slower": 0.88, "faster": 1.15}.get(condition, 1.0)
-    for number in order:
-        one = recordings[number]
-        sound = soxr.resample(one.sound, RATE * pace, RATE, "HQ") if pace != 1 else one.sound
-        level = 10 ** (random.uniform(-4, 4) / 20)
-        spans.append(tuple((at + a / pace, at + b / pace) for a, b in one.words))
-        parts += [sound * level, np.zeros(round(0.6 * RATE))]
-        at += len(sound) / RATE + 0.6
-    sound = np.concatenate(parts)
-    speech_rms = float(np.sqrt((sound[np.abs(sound) > 0.02] ** 2).mean()))
-    noise_db = {"20 dB": 20.0, "10 dB": 10.0}.get(condition, 45.0)
-    if condition == "room":
-        taps = np.arange(round(0.4 * RATE)) / RATE
-        impulse = random.standard_normal(len(taps)) * 10 ** (-3 * taps / 0.4) * 0.3
-        impulse[0] = 1.0
-        sound = np.convolve(sound, impulse)[: len(sound)]
-    if condition == "telephone":
-        spectrum = np.fft.rfft(sound)
-        hertz = np.fft.rfftfreq(len(sound), 1 / RATE)
-        spectrum[(hertz < 300) | (hertz > 3400)] = 0
-        sound = np.fft.irfft(spectrum, len(sound))
-    sound = sound + random.standard_normal(len(sound)) * speech_rms * 10 ** (-noise_db / 20)
-    if condition == "soft":
-        sound = sound * 10 ** (-44 / 20)
-    return Mixture(sound.astype(np.float32), tuple(recordings[k].text for k in order), tuple(spans))
+def _g722(path: Path) -> np.ndarray:
+    with av.open(str(path), format="g722") as container:
+        blocks = [frame.to_ndarray().ravel() for frame in container.decode(container.streams.audio[0])]
+    return np.concatenate(blocks).astype(np.float32) / 32_768

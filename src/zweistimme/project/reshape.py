@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import accumulate, pairwise
@@ -23,6 +24,7 @@ def split_segment(project: Project, segment_id: str, at_us: int) -> Project:
         raise EditError(f"“{words[0].text}” is one word, and a segment is never split inside a word.")
     if words:
         return split_before(project, segment_id, place_to_split(words, at_us))
+    _check_halves(segment, (at_us, at_us))
     return _split(project, segment, (at_us, at_us), (), ())
 
 
@@ -32,7 +34,21 @@ def split_before(project: Project, segment_id: str, place: int) -> Project:
     words = spoken_words(segment)
     if not 0 < place < len(words):
         raise EditError("A segment can be split before any of its words but the first.")
+    _check_halves(segment, _edges(words, place))
+    return _cut_before(project, segment_id, place)
+
+
+def _cut_before(project: Project, segment_id: str, place: int) -> Project:
+    """Split a segment however short a half gets, as one that is joined with its neighbour at once may."""
+    segment = find_segment(project, segment_id)
+    words = spoken_words(segment)
     return _split(project, segment, _edges(words, place), words[:place], words[place:])
+
+
+def _check_halves(whole: Segment, edges: tuple[int, int]) -> None:
+    end, start = edges
+    if end - whole.start_us < SHORTEST_SEGMENT_US or whole.end_us - start < SHORTEST_SEGMENT_US:
+        raise EditError("One half would last less than 0.1 seconds. Split at another word.")
 
 
 def _edges(words: Sequence[Word], place: int) -> tuple[int, int]:
@@ -45,8 +61,6 @@ def _split(
     project: Project, whole: Segment, edges: tuple[int, int], before: Sequence[Word], after: Sequence[Word]
 ) -> Project:
     end, start = edges
-    if end - whole.start_us < SHORTEST_SEGMENT_US or whole.end_us - start < SHORTEST_SEGMENT_US:
-        raise EditError("One half would last less than 0.1 seconds. Split at another word.")
     cut = text_spans(whole.text, [*before, *after])[len(before)][0] if before else 0
     left = replace(
         whole,
@@ -137,19 +151,18 @@ def speech_runs(segments: Sequence[Segment]) -> list[list[Segment]]:
 
 
 def _with_edges(project: Project, run: Sequence[Segment], there: set[int], wanted: set[int]) -> Project:
-    """Edges are counted in words from the start of the run: those no longer wanted are merged away, then new ones
-    cut, the last first so that the counts before them stay true."""
-    kept = sorted(there & wanted)
-    counts = [len(spoken_words(segment)) for segment in run]
-    total = sum(counts)
-    for low, high in zip([0, *kept], [*kept, total], strict=True):
-        group, before = [], 0
-        for segment, count in zip(run, counts, strict=True):
-            if low <= before < high:
-                group.append(segment.id)
-            before += count
+    """Edges are counted in words from the start of the run. Segments are cut first and pieces joined then: so every
+    edit is about a few words, however long somebody speaks without an edge that stays."""
+    starts = [0, *accumulate(len(spoken_words(segment)) for segment in run)]
+    pieces: dict[int, str] = {}
+    for segment, low, high in zip(run, starts, starts[1:], strict=False):
+        pieces[low] = segment.id
+        for place in sorted((p for p in range(low + 1, high) if p in wanted), reverse=True):
+            pieces[place] = new_segment_id(project)
+            project = _cut_before(project, segment.id, place - low)
+    order = sorted(pieces)
+    for low, high in pairwise([0, *sorted(wanted), starts[-1]]):
+        group = [pieces[place] for place in order[bisect_left(order, low) : bisect_left(order, high)]]
         if len(group) > 1:
             project = merge_segments(project, group)
-        for place in sorted((p for p in wanted if low < p < high), reverse=True):
-            project = split_before(project, group[0], place - low)
     return project

@@ -127,23 +127,34 @@ def place_to_split(words: Sequence[Word], at_us: int) -> int:
     return min(range(1, len(words)), key=lambda k: abs((words[k - 1].end_us + words[k].start_us) // 2 - at_us))
 
 
-def with_capitals(words: Sequence[Word], names: Iterable[str]) -> tuple[Word, ...]:
-    """Words written as in *names*, where a name or term of one or more words was heard in other letters.
+class Spellings:
+    """Names and terms as they should be written, found by their first word."""
 
-    >>> text_of(with_capitals(spread(["across", "alder", "quay."], 0, 9), ["Alder Quay"]))
-    'across Alder Quay.'
-    """
-    result = list(words)
-    bare = [word.text.strip(_MARKS).casefold() for word in words]
-    for name in names:
-        parts = words_in(name)
-        wanted = [part.casefold() for part in parts]
-        if name == name.lower() or len(parts) > _LONGEST_NAME:
-            continue
-        for place in range(len(bare) - len(wanted) + 1):
-            if bare[place : place + len(wanted)] == wanted:
-                for k, part in enumerate(parts, place):
-                    text = result[k].text
-                    found = text.strip(_MARKS)
-                    result[k] = replace(result[k], text=text.replace(found, part, 1))
-    return tuple(result)
+    def __init__(self, names: Iterable[str]) -> None:
+        self._by_first: dict[str, list[tuple[int, list[str], list[str]]]] = {}
+        for number, name in enumerate(names):
+            parts = words_in(name)
+            if parts and name != name.lower() and len(parts) <= _LONGEST_NAME:
+                wanted = [part.casefold() for part in parts]
+                self._by_first.setdefault(wanted[0], []).append((number, wanted, parts))
+
+    def applied(self, words: Sequence[Word]) -> tuple[Word, ...]:
+        """Words written as in the names, where one of one or more words was heard in other letters; of two that would
+        write a word, the later.
+
+        >>> text_of(Spellings(["Alder Quay"]).applied(spread(["across", "alder", "quay."], 0, 9)))
+        'across Alder Quay.'
+        """
+        result = list(words)
+        bare = [word.text.strip(_MARKS).casefold() for word in words]
+        found = [
+            (number, place, parts)
+            for place, first in enumerate(bare)
+            for number, wanted, parts in self._by_first.get(first, ())
+            if bare[place : place + len(wanted)] == wanted
+        ]
+        for _, place, parts in sorted(found):
+            for k, part in enumerate(parts, place):
+                text = result[k].text
+                result[k] = replace(result[k], text=text.replace(text.strip(_MARKS), part, 1))
+        return tuple(result)

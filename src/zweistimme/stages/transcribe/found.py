@@ -16,6 +16,7 @@ from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.parts import in_order
 from zweistimme.project.picks import sound_key
 from zweistimme.project.replacement import replace_transcript
+from zweistimme.project.spans import Spans
 from zweistimme.project.speakers import unused_name
 from zweistimme.project.times import RATE, overlap_us, seconds_to_us
 from zweistimme.project.transcript import set_transcript
@@ -118,13 +119,14 @@ def _low_blocks(reader: SoundReader) -> Iterator[Mono]:
 def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, keep: bool) -> Project:
     """New segments where nobody has one yet; a new speaker for each voice that is nobody's."""
     there = project.segments if keep else ()
+    spans = Spans((one.start_us, one.end_us) for one in there)
     people = dict(project.speakers) if there else {}
-    owners = _owners(there, turns)
+    owners = _owners(there, spans, turns)
     numbers = [int(s.id[1:]) for s in there if s.id[1:].isdigit()]
     number, made = max(numbers, default=0), []
     seen = project.programme is not None and project.programme.picture is not None
     for turn in turns:
-        for start, end in _pieces(turn, there, end_us):
+        for start, end in _pieces(turn, there, spans, end_us):
             who = owners.get(turn.speaker)
             if who is None:
                 who = owners[turn.speaker] = f"p{_free(people)}"
@@ -140,14 +142,12 @@ def _free(people: dict[str, Speaker]) -> int:
     return max((int(key[1:]) for key in people if key[1:].isdigit()), default=0) + 1
 
 
-def _owners(there: tuple[Segment, ...], turns: Sequence[SpokenTurn]) -> dict[int, str]:
+def _owners(there: tuple[Segment, ...], spans: Spans, turns: Sequence[SpokenTurn]) -> dict[int, str]:
     """Which known speaker each voice is: the one whose segments it shares most time with."""
     shared: dict[int, dict[str, int]] = {}
     for turn in turns:
         span = seconds_to_us(turn.start_s), seconds_to_us(turn.end_s)
-        for segment in there:
-            if segment.start_us >= span[1]:
-                break
+        for segment in (there[k] for k in spans.among(*span)):
             time = overlap_us(span, (segment.start_us, segment.end_us))
             if time:
                 own = shared.setdefault(turn.speaker, {})
@@ -155,11 +155,11 @@ def _owners(there: tuple[Segment, ...], turns: Sequence[SpokenTurn]) -> dict[int
     return {voice: max(own, key=lambda key: own[key]) for voice, own in shared.items()}
 
 
-def _pieces(turn: SpokenTurn, there: tuple[Segment, ...], end_us: int) -> Iterator[tuple[int, int]]:
+def _pieces(turn: SpokenTurn, there: tuple[Segment, ...], spans: Spans, end_us: int) -> Iterator[tuple[int, int]]:
     """What of a turn no segment covers, in stretches no longer than somebody would dub at once."""
     open_ = [(seconds_to_us(turn.start_s), min(seconds_to_us(turn.end_s), end_us))]
-    for segment in there:
-        a, b = segment.start_us, segment.end_us
+    for place in spans.among(*open_[0]):
+        a, b = there[place].start_us, there[place].end_us
         open_ = [cut for s, e in open_ for cut in ((s, min(e, a)), (max(s, b), e)) if cut[1] > cut[0]]
     for start, end in open_:
         count = max(1, -(-(end - start) // _LONGEST_US))

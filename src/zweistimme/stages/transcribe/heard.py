@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -18,7 +19,7 @@ from zweistimme.project.languages import english_name, language_of, same_languag
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.times import RATE, clock
-from zweistimme.project.words import SHORTEST_SEGMENT_US, text_of, with_capitals
+from zweistimme.project.words import SHORTEST_SEGMENT_US, Spellings, text_of
 from zweistimme.stages.asked import cost_sentence
 from zweistimme.stages.transcribe.pieces import recognised_whole
 from zweistimme.stages.work import Work, open_sound
@@ -101,11 +102,19 @@ def _hesitates(segment: HeardSegment) -> bool:
 
 
 def _with_fillers(spoken: list[HeardSegment], everything: Sequence[HeardSegment]) -> list[HeardSegment]:
-    """Hesitations that stand alone, given to the stretch of speech nearest in time, so that they can be put back."""
+    """Hesitations that stand alone, given to the stretch of speech nearest in time, so that they can be put back.
+    *spoken* is sorted by start."""
+    starts = [segment.start_us for segment in spoken]
+    latest: list[int] = []  # which of the first so many ends last
+    for place, segment in enumerate(spoken):
+        latest.append(place if not latest or segment.end_us > spoken[latest[-1]].end_us else latest[-1])
     beside: dict[int, list[HeardWord]] = {}
     for segment in filter(_hesitates, everything):
-        gaps = [max(s.start_us - segment.end_us, segment.start_us - s.end_us) for s in spoken]
-        beside.setdefault(gaps.index(min(gaps)), []).extend(segment.words)
+        place = bisect_left(starts, segment.end_us)
+        before = [latest[place - 1]] if place else []  # of those that have begun, the one that ends last
+        near = [*before, *([place] if place < len(spoken) else [])]
+        gaps = [max(spoken[k].start_us - segment.end_us, segment.start_us - spoken[k].end_us) for k in near]
+        beside.setdefault(near[gaps.index(min(gaps))], []).extend(segment.words)
     return [replace(segment, words=(*segment.words, *beside.get(place, ()))) for place, segment in enumerate(spoken)]
 
 
@@ -137,6 +146,7 @@ def _as_transcript(
     ids = {label: f"p{number}" for number, label in enumerate(labels, 1)}
     speakers = [Speaker(ids[label], f"Speaker {label}") for label in labels]
     seen = project.programme is not None and project.programme.picture is not None
+    spellings = Spellings(names)
     segments = [
         Segment(
             f"s{number:04d}",
@@ -149,7 +159,7 @@ def _as_transcript(
             tuple(sorted((_word(w) for w in item.words if w.filler), key=lambda word: word.start_us)),
         )
         for number, item in enumerate(heard, 1)
-        for said in [with_capitals([_word(w) for w in item.words if not w.filler], names)]
+        for said in [spellings.applied([_word(w) for w in item.words if not w.filler])]
     ]
     return speakers, segments
 

@@ -32,8 +32,9 @@ from zweistimme.project.writing import sentences, words_in
 from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import STATE_SECONDS
-from zweistimme.sound.script_align import SURE, Placed, SpectraOf, align, align_one
-from zweistimme.sound.script_path import Template, spectra_at_16k, template_of
+from zweistimme.sound.script_align import Placed, SpectraOf, align, align_one
+from zweistimme.sound.script_features import Template, spectra_at_16k, template_of
+from zweistimme.sound.script_sureness import SURE
 from zweistimme.stages.asked import engine_for, spoken
 from zweistimme.stages.transcribe.bylength import by_length
 from zweistimme.stages.transcribe.found import FoundSpeech, Regions, found_speech, laid_over
@@ -43,7 +44,6 @@ _USUAL_PITCH_HZ: Final = 150.0
 _GUESSED: Final = 0.3
 _OTHERS: Final = 20
 _MOSTLY_SURE: Final = 0.3
-_HEARD: Final = 0.3
 _LIKELY: Final = (0.4, 2.5)
 """How much speech there may be for sentences nobody heard, against what a voice takes for them: less or more is other
 speech."""
@@ -54,14 +54,14 @@ _AROUND_S: Final = 0.4
 
 @dataclass(frozen=True, slots=True)
 class _Sentence:
-    """A sentence of the script, who says it, the template it is looked for by, if a voice speaks it, and its words as
-    (text, first state, state behind)."""
+    """A sentence of the script, who says it, the template it is looked for by, if a voice speaks it, and its words, as
+    many as the template has."""
 
     text: str
     speaker: str
     paragraph: int
     template: Template | None
-    words: tuple[tuple[str, int, int], ...]
+    words: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,9 +171,7 @@ def _spoken_sentences(
     return written
 
 
-def _measured(
-    samples: Mono, marks: Sequence[tuple[str, int, int]], text: str
-) -> tuple[Template, tuple[tuple[str, int, int], ...]]:
+def _measured(samples: Mono, marks: Sequence[tuple[str, int, int]], text: str) -> tuple[Template, tuple[str, ...]]:
     import soxr
 
     tokens = words_in(text)
@@ -183,11 +181,7 @@ def _measured(
     first, last = marks[0][1] / 1e6, marks[-1][2] / 1e6
     sound = soxr.resample(samples, RATE, LOW_RATE, "HQ").astype(np.float32)
     part = sound[int(first * LOW_RATE) : max(int(last * LOW_RATE), int(first * LOW_RATE) + 800)]
-    words = tuple(
-        (token, round((a / 1e6 - first) / STATE_SECONDS), max(1, round((b / 1e6 - first) / STATE_SECONDS)))
-        for token, (_, a, b) in zip(tokens, marks, strict=True)
-    )
-    return template_of(part, [b / 1e6 - first for _, _, b in marks]), words
+    return template_of(part, [b / 1e6 - first for _, _, b in marks]), tuple(tokens)
 
 
 def _found(work: Work, reader: SoundReader, heard: FoundSpeech, written: Sequence[_Sentence]) -> list[_Said]:
@@ -197,7 +191,7 @@ def _found(work: Work, reader: SoundReader, heard: FoundSpeech, written: Sequenc
     placed = align(_spectra_of(reader), reader.length / RATE, heard.regions, templates, work.part(0.5, 1.0))
     wanted_s = sum(template.states for template in templates) * STATE_SECONDS
     speech_s = sum(b - a for a, b in heard.regions)
-    if all(one.sureness < _HEARD for one in placed) and not _LIKELY[0] < speech_s / max(wanted_s, 0.1) < _LIKELY[1]:
+    if all(one.sureness <= SURE for one in placed) and not _LIKELY[0] < speech_s / max(wanted_s, 0.1) < _LIKELY[1]:
         return []  # nothing like it is heard, and it is not as long as what is said: another script
     said = {one.sentence: _Said(written[one.sentence], _timed(written[one.sentence], one)) for one in placed}
     if sum(one.sureness > SURE for one in placed) < _MOSTLY_SURE * len(written):
@@ -231,13 +225,11 @@ def _guessed(sentence: _Sentence, span: tuple[float, float]) -> _Said:
 
 
 def _timed(sentence: _Sentence, placed: Placed) -> tuple[Word, ...]:
-    words = []
-    most = len(placed.times_s) - 1
     confidence = round(float(np.clip(placed.sureness, 0.05, 0.99)), 3)
-    for text, first, behind in sentence.words:
-        a, b = min(first, most - 1), min(max(behind, first + 1), most)
-        words.append(Word(text, seconds_to_us(placed.times_s[a]), seconds_to_us(placed.times_s[b]), confidence))
-    return tuple(words)
+    return tuple(
+        Word(text, seconds_to_us(start), seconds_to_us(end), confidence)
+        for text, (start, end) in zip(sentence.words, placed.words_s.tolist(), strict=True)
+    )
 
 
 def _spectra_of(reader: SoundReader) -> SpectraOf:

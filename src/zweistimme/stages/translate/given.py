@@ -6,14 +6,13 @@ from collections.abc import Iterator, Sequence
 from functools import partial
 from pathlib import Path
 
-import numpy as np
-
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import described
 from zweistimme.project.edits import put_translations
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Segment
-from zweistimme.project.times import clock
+from zweistimme.project.spans import Spans
+from zweistimme.project.times import clock, overlap_us
 from zweistimme.project.writing import joined, one_line
 from zweistimme.stages.files import moved_cues, own_offset_us
 from zweistimme.stages.work import Work
@@ -43,11 +42,9 @@ def translation_from_file(work: Work, tag: str, given: Reading, source: Path, of
 
 def _matches(segments: Sequence[Segment], cues: Sequence[Cue], offset_us: int) -> Iterator[int | None]:
     """The number of the segment each caption shares most time with; segments are sorted by start."""
-    starts = np.array([segment.start_us for segment in segments], dtype=np.int64)
-    ends = np.array([segment.end_us for segment in segments], dtype=np.int64)
-    reach = np.maximum.accumulate(ends) if len(ends) else ends
+    spans = Spans((segment.start_us, segment.end_us) for segment in segments)
     for cue in cues:
-        start, end = cue.start_us + offset_us, cue.end_us + offset_us
-        first, last = int(np.searchsorted(reach, start, side="right")), int(np.searchsorted(starts, end, side="left"))
-        shared = np.minimum(ends[first:last], end) - np.maximum(starts[first:last], start)
-        yield first + int(shared.argmax()) if len(shared) and shared.max() > 0 else None
+        own = cue.start_us + offset_us, cue.end_us + offset_us
+        shared = {k: overlap_us(own, (segments[k].start_us, segments[k].end_us)) for k in spans.among(*own)}
+        best = max(shared, key=lambda k: shared[k], default=None)
+        yield best if best is not None and shared[best] > 0 else None

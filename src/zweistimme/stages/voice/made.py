@@ -13,7 +13,7 @@ from zweistimme.engines.voices import split_voice
 from zweistimme.project.edits import add_take, choose_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import fingerprint, take_fingerprint
-from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version, Word
+from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Word
 from zweistimme.project.parts import takes_of
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
@@ -49,8 +49,9 @@ def voice(work: Work, tag: str) -> None:
     check_cast(work.project, [tag])
     todo = open_takes(work.project, tag)
     new = []
+    before = {(take.segment_id, take.made_from): take for take in work.project.versions[tag].takes.values()}
     for item in todo:
-        again = _made_before(work.project.versions[tag], item)
+        again = before.get((item.segment.id, take_fingerprint(item.line, item.voice)))
         if again is not None:
             work.deliver("Voice", partial(choose_take, tag=tag, take_id=again.id))
         else:
@@ -103,11 +104,6 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
     for item, error in failed:
         work.fail(item.segment.id, str(error))
     return [f"“{item.line.text[:40]}”: {error}" for item, error in failed]
-
-
-def _made_before(version: Version, item: OpenTake) -> Take | None:
-    wanted = take_fingerprint(item.line, item.voice)
-    return next((take for take in takes_of(version, (item.segment.id,)) if take.made_from == wanted), None)
 
 
 def _take(work: Work, tag: str, item: OpenTake, speech: Speech) -> Take:
