@@ -48,7 +48,7 @@ def human() -> Iterator[Row]:
     yield from _trims(recordings)
     sure: list[tuple[float, bool]] = []
     for condition in CONDITIONS:
-        mixed = [_labelled_mixture(recordings, condition, seed) for seed in range(3)]
+        mixed = [labelled_mixture(recordings, condition, seed) for seed in range(3)]
         yield from _scripts(f"{condition}: labelled", mixed, "en-GB", sure)
         for language, some in spoken.items():
             if some:
@@ -62,7 +62,8 @@ def human() -> Iterator[Row]:
 _REGION = {"en": "GB", "es": "ES"}
 
 
-def _labelled_mixture(recordings: Sequence[Recording], condition: str, seed: int) -> Mixture:
+def labelled_mixture(recordings: Sequence[Recording], condition: str, seed: int) -> Mixture:
+    """All labelled recordings in some order, and four sentences nobody says."""
     random = np.random.default_rng(seed)
     said = [recordings[k] for k in random.permutation(len(recordings))]
     return mixture(said, condition, random, unspoken=UNSPOKEN[:4])
@@ -131,9 +132,10 @@ def _scripts(name: str, mixtures: Sequence[Mixture], tag: str, sure: list[tuple[
     edges: list[float] = []
     seconds = length = 0.0
     for mixed in mixtures:
-        templates = [_template(text, tag) for text in mixed.script]
+        for text in mixed.script:
+            _template(text, tag)  # speaking is not aligning
         begun = time.perf_counter()
-        placed = _aligned(mixed.sound, templates)
+        placed = align_mixture(mixed, tag)
         seconds, length = seconds + time.perf_counter() - begun, length + len(mixed.sound) / RATE
         there = set()
         for one in placed:
@@ -182,9 +184,10 @@ def _an_hour(recordings: Sequence[Recording]) -> Iterator[Row]:
         said.append(recordings[int(random.integers(0, len(recordings)))])
         length += said[-1].span[1] - said[-1].span[0] + 0.9
     mixed = mixture(said, "clean", random)
-    templates = [_template(text, "en-GB") for text in mixed.script]
+    for text in mixed.script:
+        _template(text, "en-GB")
     before, begun = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, time.perf_counter()
-    placed = _aligned(mixed.sound, templates)
+    placed = align_mixture(mixed, "en-GB")
     seconds = time.perf_counter() - begun
     more = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
     share = seconds / (len(mixed.sound) / RATE)
@@ -192,10 +195,13 @@ def _an_hour(recordings: Sequence[Recording]) -> Iterator[Row]:
     yield "an hour", figure, "all; 0.2; 400 MB"
 
 
-def _aligned(sound: np.ndarray, templates: Sequence[Template]) -> list[Placed]:
+def align_mixture(mixed: Mixture, tag: str) -> list[Placed]:
+    """The script of a mixture aligned to its sound."""
+    sound = mixed.sound
     regions = speech_regions(frame_levels_db(sound, RATE))
 
     def spectra(start: float, end: float) -> np.ndarray:
         return spectra_at_16k(sound[round(start * RATE) : round(end * RATE)])
 
+    templates = [_template(text, tag) for text in mixed.script]
     return align(spectra, len(sound) / RATE, regions, templates, lambda _share: None)
