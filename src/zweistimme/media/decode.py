@@ -14,6 +14,7 @@ import numpy.typing as npt
 from zweistimme.media.align import Aligner
 from zweistimme.media.clock import StampClock, may_jump
 from zweistimme.media.decode_notes import DecodeNotes, note_clock, note_conversion, note_length
+from zweistimme.media.decoded_run import FrameRun
 from zweistimme.media.downmix import Matrix, downmix, may_exceed
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
@@ -29,7 +30,6 @@ Report = Callable[[float], None]
 
 BLOCK = RATE
 _BATCH_S: Final = 0.25
-_FULL_SCALE: Final = {np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31, np.dtype(np.int64): 2.0**63}
 
 
 def decoded_blocks(
@@ -107,29 +107,17 @@ def _track_blocks(
 
 def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes: DecodeNotes) -> Iterator[Part]:
     """The track's sound at its own rate and channels, as much as its clock says."""
-    stream = container.streams[track.index]
     mended = StampClock(info.origin, may_jump(container))
     aligner: Aligner | None = None
-    moved_by, moved_samples = Fraction(0), 0.0
-    layouts: dict[str, tuple[str, ...]] = {}
-    for frame, shift in _frames(container, stream, mended, notes):
-        sound = as_floats(frame)
-        if aligner is not None and aligner.rate != frame.sample_rate:
+    for run in _runs(container, container.streams[track.index], mended, notes):
+        if aligner is not None and aligner.rate != run.rate:
             yield from _parts(aligner.finish(), aligner.rate, track.channels)
             notes.places += aligner.notes
-            notes.notes.append(f"The sound changes from {aligner.rate:,} to {frame.sample_rate:,} Hz on the way.")
-            aligner = Aligner(frame.sample_rate, frame.time_base, at_s=aligner.position_s)
+            notes.notes.append(f"The sound changes from {aligner.rate:,} to {run.rate:,} Hz on the way.")
+            aligner = Aligner(run.rate, run.time_base, at_s=aligner.position_s)
         if aligner is None:
-            aligner = Aligner(frame.sample_rate, frame.time_base)
-        names = layouts.get(frame.layout.name)
-        if names is None:
-            names = layouts[frame.layout.name] = tuple(channel.name for channel in frame.layout.channels)
-        if shift is not moved_by:
-            moved_by, moved_samples = shift, float(shift * frame.sample_rate)
-        stamp = None
-        if frame.pts is not None and frame.time_base is not None:
-            stamp = round(frame.pts * frame.sample_rate * float(frame.time_base) + moved_samples)
-        yield from _parts(aligner.feed(stamp, sound), aligner.rate, names)
+            aligner = Aligner(run.rate, run.time_base)
+        yield from _parts(aligner.feed(run.stamp, run.sound()), aligner.rate, run.names)
     if aligner is not None:
         yield from _parts(aligner.finish(), aligner.rate, track.channels)
         notes.places += aligner.notes
@@ -150,6 +138,25 @@ def _parts(sounds: Iterator[Sound], rate: int, names: tuple[str, ...]) -> Iterat
         yield Part(sound, rate, names if len(names) == len(sound) else ("FC", *["NONE"] * (len(sound) - 1)))
 
 
+def _runs(container: InputContainer, stream: Any, mended: StampClock, notes: DecodeNotes) -> Iterator[FrameRun]:
+    """Decoded frames, as many at a time as follow each other without a gap, but no more than a quarter of a second."""
+    run: FrameRun | None = None
+    moved_by, moved_s = Fraction(0), 0.0
+    base_s = float(stream.time_base or 0)
+    for frame, shift in _frames(container, stream, mended, notes):
+        if shift is not moved_by:
+            moved_by, moved_s = shift, float(shift)
+        pts = frame.pts
+        stamp = None if pts is None or not base_s else round((pts * base_s + moved_s) * frame.sample_rate)
+        if run is not None and run.takes(frame, stamp):
+            continue
+        if run is not None:
+            yield run
+        run = FrameRun(frame, stamp, stream.time_base)
+    if run is not None:
+        yield run
+
+
 def _frames(
     container: InputContainer, stream: Any, mended: StampClock, notes: DecodeNotes
 ) -> Iterator[tuple[Any, Fraction]]:
@@ -157,32 +164,22 @@ def _frames(
     import av
 
     shift = -mended.origin
-    watched = {one.index for one in container.streams if one.type in ("audio", "video")}
+    own, decode = stream.index, stream.codec_context.decode
+    bases_s = {
+        one.index: float(one.time_base) for one in container.streams if one.type in ("audio", "video") and one.time_base
+    }
     try:
         for packet in container.demux():
-            base = packet.time_base
-            own = packet.stream_index == stream.index
-            if packet.dts is not None and base is not None and packet.stream_index in watched:
-                base_s = float(base)
-                moved = mended.shift(packet.stream_index, packet.dts * base_s, (packet.duration or 0) * base_s)
-                shift = moved if own else shift
-            if own:
-                for frame in packet.decode():
+            index, dts = packet.stream_index, packet.dts
+            if dts is not None and index in bases_s:
+                base_s = bases_s[index]
+                moved = mended.shift(index, dts * base_s, (packet.duration or 0) * base_s)
+                shift = moved if index == own else shift
+            if index == own:
+                for frame in decode(packet):
                     yield frame, shift
     except av.FFmpegError as error:
         notes.notes.append(f"The file is damaged: decoding stopped with “{error.strerror}”. What came before is used.")
-
-
-def as_floats(frame: Any) -> Sound:
-    """The samples of a decoded frame, shape ``(channels, n)``, full scale at ±1."""
-    array = frame.to_ndarray()
-    if not frame.format.is_planar:
-        array = array.reshape(-1, len(frame.layout.channels)).T
-    if array.dtype == np.uint8:
-        return (array.astype(np.float32) - 128.0) / np.float32(128.0)
-    scale = _FULL_SCALE.get(array.dtype)
-    sound = array.astype(np.float32) if scale is None else (array / np.float64(scale)).astype(np.float32)
-    return sound
 
 
 def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterator[Sound]:

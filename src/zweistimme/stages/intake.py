@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Any, Final
 
 import numpy as np
 
-from zweistimme.media.decode import as_floats, picked_tracks
+from zweistimme.media.decode import picked_tracks
+from zweistimme.media.decoded_run import as_floats
 from zweistimme.media.downmix import channel_names, downmix, picked_channels
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError

@@ -1,0 +1,68 @@
+"""Decoded frames that follow each other without a gap, put together before anything is done with them: a file has some
+fifty frames a second, and what is done for each of them costs more than decoding it."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any, Final
+
+import numpy as np
+import numpy.typing as npt
+
+Sound = npt.NDArray[np.float32]
+_LONGEST_S: Final = 0.25
+_FULL_SCALE: Final = {np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31, np.dtype(np.int64): 2.0**63}
+
+
+class FrameRun:
+    """Frames of one kind whose stamps follow each other, to within what stamps are rounded to. *stamp* is where the
+    first begins, in samples."""
+
+    def __init__(self, frame: Any, stamp: int | None, time_base: Fraction | None) -> None:
+        from av.audio.fifo import AudioFifo
+
+        self.stamp = stamp
+        self.rate: int = frame.sample_rate
+        self.time_base = time_base
+        self.names: tuple[str, ...] = tuple(channel.name for channel in frame.layout.channels)
+        self._rounded = float(time_base or 0) * self.rate
+        self._most = round(_LONGEST_S * self.rate)
+        self._count = 0
+        self._fifo = AudioFifo()
+        self._put(frame)
+
+    def takes(self, frame: Any, stamp: int | None) -> bool:
+        """Whether a frame belongs to this run; then it is part of it."""
+        if self._count >= self._most:
+            return False
+        if (stamp is None) != (self.stamp is None):
+            return False
+        if stamp is not None and self.stamp is not None and abs(stamp - self.stamp - self._count) > self._rounded:
+            return False
+        try:
+            self._put(frame)
+        except ValueError:  # of another format, layout or rate
+            return False
+        return True
+
+    def _put(self, frame: Any) -> None:
+        frame.pts = None  # the queue would check it against its own count
+        self._fifo.write(frame)
+        self._count += frame.samples
+
+    def sound(self) -> Sound:
+        """All samples, shape ``(channels, n)``."""
+        frame = self._fifo.read()
+        return as_floats(frame) if frame is not None else np.zeros((len(self.names), 0), dtype=np.float32)
+
+
+def as_floats(frame: Any) -> Sound:
+    """The samples of a decoded frame, shape ``(channels, n)``, full scale at ±1."""
+    array = frame.to_ndarray()
+    if not frame.format.is_planar:
+        array = array.reshape(-1, len(frame.layout.channels)).T
+    if array.dtype == np.uint8:
+        return (array.astype(np.float32) - 128.0) / np.float32(128.0)
+    scale = _FULL_SCALE.get(array.dtype)
+    sound = array.astype(np.float32) if scale is None else (array / np.float64(scale)).astype(np.float32)
+    return sound
