@@ -62,6 +62,7 @@ def test_pauses_marks_and_replacements() -> None:
         ("<talk>hi</talk>", "begins with <speak>"),
         ('<speak><prosody rate="often">x</prosody></speak>', "no number for a rate"),
         ('<speak><prosody volume="deafening">x</prosody></speak>', "no volume"),
+        ('<speak><prosody contour="(0%,+20Hz)" duration="2s">x</prosody></speak>', "not with contour and duration"),
         ('<speak><phoneme alphabet="own" ph="x">x</phoneme></speak>', "alphabets ipa and x-sampa"),
         ('<!DOCTYPE speak [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><speak>&b;</speak>', "document type"),
         ('<!DOCTYPE speak [<!ENTITY f SYSTEM "file:///etc/passwd">]><speak>&f;</speak>', "document type"),

@@ -1,7 +1,8 @@
 """SSML 1.1 (W3C Recommendation, 2010): written for engines, and read into spans that are spoken in one manner.
 
 Read are ``speak``, ``p``, ``s``, ``break``, ``prosody`` (rate, pitch, volume), ``emphasis``, ``say-as``, ``sub``,
-``phoneme`` (IPA), ``lang``, ``voice`` and ``mark``; other elements are spoken as their text, as the standard asks.
+``phoneme`` (IPA), ``lang``, ``voice`` and ``mark``; other elements are spoken as their text, as the standard asks. A
+``prosody`` that asks for a contour, a range or a duration is refused: who asks for one would hear another.
 """
 
 from __future__ import annotations
@@ -28,6 +29,7 @@ _VOLUMES: Final = {
 }  # fmt: skip
 _BREAKS_MS: Final = {"none": 0.0, "x-weak": 60.0, "weak": 120.0, "medium": 250.0, "strong": 450.0, "x-strong": 800.0}
 _EMPHASIS: Final = {"strong": 2.0, "moderate": 1.0, "none": 0.0, "reduced": -1.0}
+_UNREAD_PROSODY: Final = ("contour", "range", "duration")
 _UNSPOKEN: Final = ("lexicon", "meta", "metadata", "desc")
 _PARAGRAPH_MS: Final = 600.0
 _SENTENCE_MS: Final = 380.0
@@ -134,6 +136,9 @@ def _changed(element: _Element, name: str, manner: Span) -> Span:
     if language:
         manner = replace(manner, language=language)
     if name == "prosody":
+        unread = [one for one in _UNREAD_PROSODY if element.get(one)]
+        if unread:
+            raise FormatError(f"<prosody> is read with rate, pitch and volume, not with {' and '.join(unread)}.")
         return replace(
             _at_pitch(element.get("pitch"), manner),
             rate=manner.rate * _factor(element.get("rate"), _RATES, "rate"),
