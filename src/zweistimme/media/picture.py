@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
+from zweistimme.media.picture_clock import key_places
 from zweistimme.media.probe import origin_of, picture_stream
 from zweistimme.project.errors import MediaError
 
@@ -18,12 +21,21 @@ Bgra = npt.NDArray[np.uint8]
 """Shape ``(height, width, 4)``."""
 
 
+@dataclass(frozen=True, slots=True)
+class _Timed:
+    """A frame and when it is shown, on the programme's clock."""
+
+    frame: VideoFrame
+    seconds: float
+
+
 class PictureReader:
     """Decodes the frame that is on screen at a time; steps forward without seeking while playing."""
 
     _FORWARD_SECONDS = 1.0
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, length_s: float = 0.0) -> None:
+        """*length_s* is how long the programme is known to be: stamps that say otherwise are not trusted."""
         import av
 
         try:
@@ -40,9 +52,11 @@ class PictureReader:
         aspect = stream.sample_aspect_ratio
         self._aspect = float(aspect) if aspect and aspect > 0 else 1.0
         self._reformatter = av.video.reformatter.VideoReformatter()
-        self._frame: VideoFrame | None = None
-        self._next: VideoFrame | None = None
-        self._frames = self._container.decode(self._stream)
+        self._keys = key_places(self._container, stream, path, length_s) if length_s else None
+        self._shift_s = -self._origin
+        self._frame: _Timed | None = None
+        self._next: _Timed | None = None
+        self._frames = self._decoded()
 
     def at(self, seconds: float, width: int) -> Bgra | None:
         """The frame shown at *seconds*, upright and *width* wide; None where there is none. The two fields of an
@@ -55,7 +69,7 @@ class PictureReader:
             return None
         if self._frame is None:
             return None
-        frame = self._frame
+        frame = self._frame.frame
         turns = -round(frame.rotation / 90) % 4
         shown_width, shown_height = frame.width * self._aspect, float(frame.height)
         if turns % 2:
@@ -71,23 +85,33 @@ class PictureReader:
         return np.ascontiguousarray(np.rot90(picture, -turns)) if turns else picture
 
     def _go(self, seconds: float) -> None:
-        start = self._time(self._frame)
+        start = self._frame.seconds if self._frame else None
         if start is None or seconds < start or seconds - start > self._FORWARD_SECONDS:
             self._seek(seconds)
-        while self._next is not None and (self._time(self._next) or 0.0) <= seconds + 1e-6:
+        while self._next is not None and self._next.seconds <= seconds + 1e-6:
             self._frame, self._next = self._next, next(self._frames, None)
 
     def _seek(self, seconds: float) -> None:
-        base = self._stream.time_base
-        self._container.seek(int((seconds + self._origin) / base) if base else 0, stream=self._stream, backward=True)
-        self._frames = self._container.decode(self._stream)
+        if self._keys is None:
+            base = self._stream.time_base
+            offset = int((seconds + self._origin) / base) if base else 0
+            self._container.seek(offset, stream=self._stream, backward=True)
+        else:
+            place, self._shift_s = self._keys.before(seconds)
+            self._container.seek(place, unsupported_byte_offset=True)
+        self._frames = self._decoded()
         self._frame = next(self._frames, None)
         self._next = next(self._frames, None)
 
-    def _time(self, frame: VideoFrame | None) -> float | None:
-        if frame is None or frame.time is None:
-            return None
-        return float(frame.time) - self._origin
+    def _decoded(self) -> Iterator[_Timed]:
+        last_s: float | None = None
+        for frame in self._container.decode(self._stream):
+            if frame.pts is None:
+                continue
+            if self._keys is not None and last_s is not None:
+                self._shift_s = self._keys.shift_after(frame.time, last_s, self._shift_s)
+            last_s = frame.time + self._shift_s
+            yield _Timed(frame, last_s)
 
     def close(self) -> None:
         self._container.close()

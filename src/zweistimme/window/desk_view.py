@@ -64,7 +64,7 @@ class DeskView(QWidget):
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.listener = Listener(desk, self)
         self._timecode = False
-        self._picture_path: Path | None = None
+        self._shown_picture: tuple[Path | None, int] = (None, 0)
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLE_MS)
@@ -170,9 +170,10 @@ class DeskView(QWidget):
         self.transport.show_lanes()
         self.player.end_us = float(programme.sound.duration_us) if programme else 0.0
         path = Path(programme.sound.path) if programme and programme.picture else None
-        if self._picture_path != path:
-            self._picture_path = path
-            self.picture.open(path)
+        length_us = programme.sound.duration_us if programme else 0
+        if self._shown_picture != (path, length_us):
+            self._shown_picture = path, length_us
+            self.picture.open(path, length_us)
         if tag in project.versions:
             self.captions.near(self.player.position_us)
 

@@ -33,6 +33,7 @@ class PictureView(QWidget):
         self._words = "No picture: this programme is sound alone."
         self._wanted: float | None = None
         self._path: Path | None = None
+        self._length_us = 0
         self._closed = False
         self._lock = threading.Condition()
         self._arrived.connect(self._show)
@@ -45,14 +46,14 @@ class PictureView(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(345, 196)
 
-    def open(self, path: Path | None) -> None:
-        """Show this file's picture from now on."""
+    def open(self, path: Path | None, length_us: int = 0) -> None:
+        """Show this file's picture from now on; *length_us* is how long its programme lasts."""
         self._words = "No picture: this programme is sound alone."
         if path is not None and not path.is_file():
             self._words = f"{path.name} is not where it was; put it back to see the picture."
             path = None
         with self._lock:
-            self._path, self._image = path, None
+            self._path, self._length_us, self._image = path, length_us, None
             self._lock.notify()
         self.update()
 
@@ -82,17 +83,20 @@ class PictureView(QWidget):
     def _decode(self) -> None:
         reader: PictureReader | None = None
         path: Path | None = None
+        length_us = 0
         while True:
             with self._lock:
-                while not self._closed and (self._wanted is None and path == self._path):
+                while not self._closed and (
+                    self._wanted is None and (path, length_us) == (self._path, self._length_us)
+                ):
                     self._lock.wait()
                 if self._closed:
                     break
                 wanted, self._wanted = self._wanted, None
-                new_path = self._path
-            if new_path != path:
-                path = new_path
-                reader = self._opened(reader, path)
+                new = self._path, self._length_us
+            if new != (path, length_us):
+                path, length_us = new
+                reader = self._opened(reader, path, length_us)
                 wanted = wanted if wanted is not None else self._time_us / SECOND_US
             if reader is not None and wanted is not None:
                 frame = reader.at(wanted, _DECODED_WIDTH)
@@ -102,11 +106,11 @@ class PictureView(QWidget):
             reader.close()
 
     @staticmethod
-    def _opened(before: PictureReader | None, path: Path | None) -> PictureReader | None:
+    def _opened(before: PictureReader | None, path: Path | None, length_us: int) -> PictureReader | None:
         if before is not None:
             before.close()
         try:
-            return PictureReader(path) if path is not None else None
+            return PictureReader(path, length_us / SECOND_US) if path is not None else None
         except MediaError:
             return None
 
