@@ -31,9 +31,8 @@ _STRETCH = 60_000
 class ActivitySettings:
     """Levels in dB over the noise floor, times in seconds."""
 
-    on_db: float = 7.0
-    off_db: float = 3.5
-    smoothed: float = 0.05
+    on_db: float = 9.0
+    off_db: float = 5.0
     least_speech: float = 0.12
     least_pause: float = 0.22
     edge: float = 0.03
@@ -79,22 +78,13 @@ def _over_floor(levels_db: Levels, hop_seconds: float, settings: ActivitySetting
         yield levels - np.maximum(floor, lowest_db)
 
 
-def _smoothed(levels_db: Levels, frames: int) -> Levels:
-    """Means of so many frames: noise moves less, so softer speech stands out from it."""
-    if frames < 2:
-        return levels_db
-    padded = np.pad(levels_db, (frames // 2, (frames - 1) // 2), mode="edge")
-    return np.convolve(padded, np.full(frames, 1 / frames), mode="valid")
-
-
 def speech_regions(
     levels_db: Levels, *, hop_seconds: float = HOP_SECONDS, settings: ActivitySettings = DEFAULT_ACTIVITY
 ) -> list[tuple[float, float]]:
     """Stretches of speech as ``(start, end)`` in seconds, in order, not overlapping."""
     if not len(levels_db):
         return []
-    smooth = _smoothed(levels_db, round(settings.smoothed / hop_seconds))
-    steps = [(over > settings.off_db, over > settings.on_db) for over in _over_floor(smooth, hop_seconds, settings)]
+    steps = [(over > settings.off_db, over > settings.on_db) for over in _over_floor(levels_db, hop_seconds, settings)]
     stretches = runs(np.concatenate([active for active, _ in steps]))
     loud = np.concatenate([loud for _, loud in steps])
     kept = [(int(a), int(b)) for a, b in stretches if loud[a:b].any()]
