@@ -123,7 +123,9 @@ def _template(text: str, tag: str) -> Template:
     spoken = speak(text, tag, voice)
     sound = soxr.resample(spoken.samples, 48_000, RATE, "HQ").astype(np.float32)
     first, last = spoken.words[0][1], spoken.words[-1][2]
-    return template_of(sound[round(first * RATE) : round(last * RATE)], [b - first for _, _, b in spoken.words])
+    return template_of(
+        sound[round(first * RATE) : round(last * RATE)], [(a - first, b - first) for _, a, b in spoken.words]
+    )
 
 
 def _scripts(name: str, mixtures: Sequence[Mixture], tag: str, sure: list[tuple[float, bool]]) -> Iterator[Row]:

@@ -32,7 +32,9 @@ def spoken(text, voice):
     said = speak(text, "en-GB", voice_by_id(voice))
     sound = soxr.resample(said.samples, 48_000, RATE, "HQ").astype(np.float32)
     first = said.words[0][1]
-    return sound[round(first * RATE) : round(said.words[-1][2] * RATE)], [b - first for _, _, b in said.words]
+    return sound[round(first * RATE) : round(said.words[-1][2] * RATE)], [
+        (a - first, b - first) for _, a, b in said.words
+    ]
 
 
 def template(text):
@@ -149,7 +151,7 @@ def test_speech_that_goes_on_beyond_reach_moves_no_edge():
 def test_words_end_before_a_pause():
     heard = heard_with_speech((10, 20), (40, 60))
     frames = np.array([10, 15, 40, 50, 60.0])
-    np.testing.assert_array_equal(word_frames(frames, (2, 4), heard.spoken), [[10, 20], [40, 60]])
+    np.testing.assert_array_equal(word_frames(frames, ((0, 2), (2, 4)), heard.spoken), [[10, 20], [40, 60]])
 
 
 def test_sureness_is_harder_to_come_by_among_much_speech_and_beside_sure_ones():

@@ -41,7 +41,7 @@ _PACE: Final = (0.6, 1.7)
 """How long people may take for a sentence against what the voice takes."""
 _BESIDE_COSTS: Final = 0.3
 _MOST_STRETCHES: Final = 12
-AGAINST: Final = 0.35
+_AGAINST: Final = 0.35
 """Below this a sentence is taken not to be there."""
 
 
@@ -155,13 +155,13 @@ class _Search:
         their places, so between those that are sure the path is looked for once more without them."""
         away: set[int] = set()
         for _ in range(_REVISIONS):
-            least = max(AGAINST, least_among([one.sureness for one in placed]))
+            least = max(_AGAINST, least_among([one.sureness for one in placed]))
             doubtful = {one.sentence for one in placed if one.sureness < least}
             if not doubtful:
                 break
             away |= doubtful
             placed = [one for part in _between_sure(placed) for one in self._revised(*part, away, length_s)]
-        least = max(AGAINST, least_among([one.sureness for one in placed]))
+        least = max(_AGAINST, least_among([one.sureness for one in placed]))
         return [one for one in placed if one.sureness >= least]
 
     def filled(self, placed: Sequence[Placed], length_s: float) -> list[Placed]:
@@ -196,7 +196,7 @@ class _Search:
 
     def _placed(self, heard: Heard, one: Found, number: int, begin: float, free: tuple[int, int]) -> Placed:
         one = to_the_speech(heard, one, free)
-        words = word_frames(one.frames, self.templates[number].word_ends, heard.spoken)
+        words = word_frames(one.frames, self.templates[number].words, heard.spoken)
         sure = sureness_of(heard, one, number, self.templates, self.ear, self.doubt)
         return Placed(number, begin + one.frames * STATE_SECONDS, begin + words * STATE_SECONDS, sure)
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -38,15 +37,17 @@ def to_the_speech(heard: Heard, one: Found, free: tuple[int, int]) -> Found:
     return replace(one, frames=moved)
 
 
-def word_frames(frames: Floats, word_ends: Sequence[int], spoken: npt.NDArray[np.bool_]) -> Floats:
-    """The frames at which words begin and end, shape ``(words, 2)``: without the silence of pauses beside them."""
+def word_frames(frames: Floats, words: Sequence[tuple[int, int]], spoken: npt.NDArray[np.bool_]) -> Floats:
+    """The frames at which words of so many states begin and end, shape ``(words, 2)``: without the silence of pauses
+    beside them."""
     most = len(frames) - 1
-    states = np.clip([0, *word_ends], 0, most)
     spans = []
-    for a, b in pairwise(frames[states]):
+    for first, behind in words:
+        a, b = float(frames[min(first, most)]), float(frames[min(behind, most)])
         heard = int(a) + np.flatnonzero(spoken[int(a) : int(np.ceil(b))])
         spans.append((max(a, float(heard[0])), min(b, float(heard[-1]) + 1)) if len(heard) else (a, b))
     if spans:
+        spans[0] = (float(frames[0]), spans[0][1])
         spans[-1] = (spans[-1][0], float(frames[-1]))
     return np.array(spans, dtype=np.float64).reshape(-1, 2)
 

@@ -50,11 +50,11 @@ _TRUST_FLOOR: Final = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Template:
-    """A sentence as it was spoken: log mel spectra for each warp, shape ``(warps, k, 32)``, and after which states a
-    word ends."""
+    """A sentence as it was spoken: log mel spectra for each warp, shape ``(warps, k, 32)``, and the states of each
+    word, from one to before another; between words the voice may pause."""
 
     spectra: npt.NDArray[np.float16]
-    word_ends: tuple[int, ...]
+    words: tuple[tuple[int, int], ...]
 
     @property
     def states(self) -> int:
@@ -129,11 +129,11 @@ def spectra_at_16k(samples: Mono) -> Floats:
     return log_mel(_power(samples))
 
 
-def template_of(samples: Mono, word_ends_s: Sequence[float]) -> Template:
-    """The template of a sentence spoken at 16 kHz, without silence around it, of which words end at *word_ends_s*."""
+def template_of(samples: Mono, words_s: Sequence[tuple[float, float]]) -> Template:
+    """The template of a sentence spoken at 16 kHz, without silence around it, with its words' starts and ends."""
     power = _power(samples)
     spectra = np.stack([log_mel(power, 1 / warp) for warp in WARPS]).astype(np.float16)
-    return Template(spectra, tuple(round(end / STATE_SECONDS) for end in word_ends_s))
+    return Template(spectra, tuple((round(a / STATE_SECONDS), round(b / STATE_SECONDS)) for a, b in words_s))
 
 
 def _power(samples: Mono) -> Floats:

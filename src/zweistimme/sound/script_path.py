@@ -76,7 +76,7 @@ def _chain(templates: Sequence[Template]) -> _Chain:
     real: list[Ints] = []
     starts, ends, at, base = [], [], 0, 0
     for one in templates:
-        inner = sorted({end for end in one.word_ends if 0 < end < one.states})
+        inner = sorted({end for _, end in one.words if 0 < end < one.states})
         states = np.insert(np.arange(one.states), inner, -1)
         real.append(np.where(states >= 0, states + base, -1))
         starts.append(at)

@@ -181,7 +181,7 @@ def _measured(samples: Mono, marks: Sequence[tuple[str, int, int]], text: str) -
     first, last = marks[0][1] / 1e6, marks[-1][2] / 1e6
     sound = soxr.resample(samples, RATE, LOW_RATE, "HQ").astype(np.float32)
     part = sound[int(first * LOW_RATE) : max(int(last * LOW_RATE), int(first * LOW_RATE) + 800)]
-    return template_of(part, [b / 1e6 - first for _, _, b in marks]), tuple(tokens)
+    return template_of(part, [(a / 1e6 - first, b / 1e6 - first) for _, a, b in marks]), tuple(tokens)
 
 
 def _found(work: Work, reader: SoundReader, heard: FoundSpeech, written: Sequence[_Sentence]) -> list[_Said]:
