@@ -5,6 +5,7 @@ of women in English and Spanish with Debian's ``asterisk-core-sounds-en`` and ``
 
 from __future__ import annotations
 
+import contextlib
 import gzip
 import re
 import shutil
@@ -25,6 +26,8 @@ from zweistimme.sound.activity import clip_speech
 
 RATE = 16_000
 _KEPT = Path(tempfile.gettempdir()) / "zweistimme-recordings"
+_PATIENCE_S = 60.0
+ALL_LABELLED = 9
 # word edges in seconds, by hand from spectrogram and level: (name, text, edges of each word)
 _LABELS = (
     ("Front_Center", "Front center.", ((0.02, 0.47), (0.80, 1.36))),
@@ -105,26 +108,41 @@ def _unpacked(package: str) -> Path:
     """The files of a Debian package, fetched where they are not there yet; nothing is installed."""
     folder = _KEPT / package
     if not folder.is_dir() and shutil.which("apt-get"):
-        with tempfile.TemporaryDirectory() as place:
-            subprocess.run(["apt-get", "download", "-qq", package], cwd=place, check=False, capture_output=True)
+        _KEPT.mkdir(exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=_KEPT) as place:
+            _asked(["apt-get", "download", "-qq", package], Path(place))
             for archive in Path(place).glob("*.deb"):
-                subprocess.run(["dpkg", "-x", archive.name, str(folder)], cwd=place, check=True)
+                subprocess.run(["dpkg", "-x", archive.name, "files"], cwd=place, check=True)
+                with contextlib.suppress(OSError):  # somebody else was quicker: whole or not at all
+                    (Path(place) / "files").rename(folder)
     return folder
+
+
+def _asked(command: list[str], place: Path) -> None:
+    """Run a package client; where it has nothing, or does not answer, there is nothing."""
+    with contextlib.suppress(subprocess.TimeoutExpired):
+        subprocess.run(command, cwd=place, check=False, capture_output=True, timeout=_PATIENCE_S)
 
 
 def _sentence() -> Path | None:
     target = _KEPT / "arctic_a0007.wav"
     if not target.is_file():
         _KEPT.mkdir(exist_ok=True)
-        command = [sys.executable, "-m", "pip", "download", "--no-deps", "--no-binary", "pysptk", "pysptk==1.0.1"]
-        subprocess.run([*command, "-q", "-d", str(_KEPT)], check=False, capture_output=True)
-        for archive in _KEPT.glob("pysptk-*.tar.gz"):
-            with tarfile.open(archive) as packed:
-                for member in packed.getmembers():
-                    file = packed.extractfile(member) if member.name.endswith("arctic_a0007.wav") else None
-                    if file is not None:
-                        target.write_bytes(file.read())
+        with tempfile.TemporaryDirectory(dir=_KEPT) as place:
+            command = [sys.executable, "-m", "pip", "download", "--no-deps", "--no-binary", "pysptk", "pysptk==1.0.1"]
+            _asked([*command, "-q"], Path(place))
+            for archive in Path(place).glob("pysptk-*.tar.gz"):
+                _take_out(archive, target.name, Path(place) / "taken").rename(target)
     return target if target.is_file() else None
+
+
+def _take_out(archive: Path, name: str, target: Path) -> Path:
+    with tarfile.open(archive) as packed:
+        for member in packed.getmembers():
+            file = packed.extractfile(member) if member.name.endswith(name) else None
+            if file is not None:
+                target.write_bytes(file.read())
+    return target
 
 
 def _read(path: Path) -> np.ndarray:

@@ -25,7 +25,7 @@ class FrameRun:
         self.rate: int = frame.sample_rate
         self.time_base = time_base
         self.names: tuple[str, ...] = tuple(channel.name for channel in frame.layout.channels)
-        self._rounded = float(time_base or 0) * self.rate
+        self._rounded = max(1.0, float(time_base or 0) * self.rate)
         self._most = round(_LONGEST_S * self.rate)
         self._count = 0
         self._fifo = AudioFifo()

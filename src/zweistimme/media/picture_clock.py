@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
@@ -48,18 +49,26 @@ def key_places(container: InputContainer, stream: VideoStream, path: Path, lengt
     import av
 
     found: list[tuple[float, int, float]] = []
-    with av.open(str(path)) as whole:
-        clock = StampClock(origin_of(whole), jumps=True)
-        watched = {one.index: float(one.time_base) for one in whole.streams if one.time_base}
-        for packet in whole.demux():
-            index, dts = packet.stream_index, packet.dts
-            if dts is None or index not in watched:
-                continue
-            shift = clock.shift(index, dts * watched[index], (packet.duration or 0) * watched[index])
-            if index == stream.index and packet.is_keyframe and packet.pos is not None and packet.pos >= 0:
-                stamp = dts if packet.pts is None else packet.pts
-                found.append((stamp * watched[index] + float(shift), packet.pos, float(shift)))
+    try:
+        with av.open(str(path)) as whole:
+            clock = StampClock(origin_of(whole), jumps=True)
+            found += _key_frames(whole, clock, stream.index)
+    except av.FFmpegError:  # a damaged file is shown as far as its stamps say where
+        return None
     if not clock.breaks or not found:
         return None
     times, places, shifts = zip(*sorted(found), strict=True)
     return KeyPlaces(times, places, shifts)
+
+
+def _key_frames(container: InputContainer, clock: StampClock, track: int) -> Iterator[tuple[float, int, float]]:
+    """Each key frame's time on the programme's clock, its place and its shift; other tracks are watched, too."""
+    watched = {one.index: float(one.time_base) for one in container.streams if one.time_base}
+    for packet in container.demux():
+        index, dts = packet.stream_index, packet.dts
+        if dts is None or index not in watched:
+            continue
+        shift = float(clock.shift(index, dts * watched[index], (packet.duration or 0) * watched[index]))
+        if index == track and packet.is_keyframe and packet.pos is not None and packet.pos >= 0:
+            stamp = dts if packet.pts is None else packet.pts
+            yield stamp * watched[index] + shift, packet.pos, shift

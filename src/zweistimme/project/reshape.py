@@ -132,7 +132,7 @@ def recut(project: Project, segment_ids: Iterable[str], limits: CutLimits) -> Pr
     """Cut a stretch anew with other limits. Only edges that move are touched: segments that stay as they were keep
     all they have, the others carry their lines and takes along."""
     for run in speech_runs(find_segments(project, segment_ids)):
-        project = _with_edges(project, run, *_edges_of(run, limits))
+        project = _with_edges(project, run, _edges_of(run, limits)[1])
     return project
 
 
@@ -150,7 +150,7 @@ def speech_runs(segments: Sequence[Segment]) -> list[list[Segment]]:
     return runs
 
 
-def _with_edges(project: Project, run: Sequence[Segment], there: set[int], wanted: set[int]) -> Project:
+def _with_edges(project: Project, run: Sequence[Segment], wanted: set[int]) -> Project:
     """Edges are counted in words from the start of the run. Segments are cut first and pieces joined then: so every
     edit is about a few words, however long somebody speaks without an edge that stays."""
     starts = [0, *accumulate(len(spoken_words(segment)) for segment in run)]

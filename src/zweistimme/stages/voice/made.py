@@ -49,7 +49,9 @@ def voice(work: Work, tag: str) -> None:
     check_cast(work.project, [tag])
     todo = open_takes(work.project, tag)
     new = []
-    before = {(take.segment_id, take.made_from): take for take in work.project.versions[tag].takes.values()}
+    before: dict[tuple[str, str], Take] = {}
+    for take in work.project.versions[tag].takes.values():
+        before.setdefault((take.segment_id, take.made_from), take)
     for item in todo:
         again = before.get((item.segment.id, take_fingerprint(item.line, item.voice)))
         if again is not None:
