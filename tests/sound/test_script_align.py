@@ -135,23 +135,48 @@ def heard_with_speech(*spans, length=100):
 
 def test_edges_go_to_the_end_of_the_speech_over_the_gap_before_a_burst():
     heard = heard_with_speech((20, 50), (54, 57), (80, 95))
-    moved = to_the_speech(heard, Found(0, np.linspace(23, 48, 26)), (0, 100)).frames
+    audible = np.ones(25, dtype=bool)
+    moved = to_the_speech(heard, Found(0, np.linspace(23, 48, 26)), (0, 100), audible).frames
     assert (moved[0], moved[-1]) == (20, 57)
     assert (np.diff(moved) >= 0).all()
-    beside = to_the_speech(heard, Found(0, np.linspace(23, 48, 26)), (0, 52)).frames
+    beside = to_the_speech(heard, Found(0, np.linspace(23, 48, 26)), (0, 52), audible).frames
     assert beside[-1] == 50  # what follows belongs to the next sentence
+
+
+def test_what_noise_covers_at_the_edges_is_part_of_a_sentence_and_of_its_words():
+    """An s that the voice begins with and nobody hears here; but not into the sentence before."""
+    heard = heard_with_speech((30, 60))
+    audible = np.ones(30, dtype=bool)
+    audible[:6] = audible[27:] = False
+    found = Found(0, np.linspace(30, 60, 31))
+    moved = to_the_speech(heard, found, (0, 100), audible).frames
+    assert (moved[0], moved[-1]) == (24, 63)
+    beside = to_the_speech(heard, found, (28, 100), audible).frames
+    assert beside[0] == 28
+    words = word_frames(
+        np.arange(0.0, 41.0), ((0, 18), (18, 40)), heard_with_speech((0, 15), (25, 40)).spoken, covered()
+    )
+    np.testing.assert_array_equal(words, [[0, 15], [21, 40]])
+
+
+def covered():
+    """Forty states, of which the first four of the second word are not heard."""
+    audible = np.ones(40, dtype=bool)
+    audible[18:22] = False
+    return audible
 
 
 def test_speech_that_goes_on_beyond_reach_moves_no_edge():
     heard = heard_with_speech((0, 100))
     found = Found(0, np.linspace(40, 60, 21))
-    np.testing.assert_array_equal(to_the_speech(heard, found, (0, 100)).frames, found.frames)
+    np.testing.assert_array_equal(to_the_speech(heard, found, (0, 100), np.ones(20, dtype=bool)).frames, found.frames)
 
 
 def test_words_end_before_a_pause():
     heard = heard_with_speech((10, 20), (40, 60))
     frames = np.array([10, 15, 40, 50, 60.0])
-    np.testing.assert_array_equal(word_frames(frames, ((0, 2), (2, 4)), heard.spoken), [[10, 20], [40, 60]])
+    every = np.ones(4, dtype=bool)
+    np.testing.assert_array_equal(word_frames(frames, ((0, 2), (2, 4)), heard.spoken, every), [[10, 20], [40, 60]])
 
 
 def test_sureness_is_harder_to_come_by_among_much_speech_and_beside_sure_ones():

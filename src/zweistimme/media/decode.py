@@ -14,8 +14,8 @@ import numpy.typing as npt
 from zweistimme.media.align import Aligner
 from zweistimme.media.clock import StampClock, may_jump
 from zweistimme.media.decode_notes import DecodeNotes, note_clock, note_conversion, note_length
-from zweistimme.media.decoded_run import FrameRun
-from zweistimme.media.downmix import Matrix, downmix, may_exceed
+from zweistimme.media.decoded_run import FrameRun, Stamped
+from zweistimme.media.downmix import Matrix, downmix
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
@@ -93,6 +93,9 @@ def _track_blocks(
     held = 0
     with opened(info.path) as container:
         for sound in _converted(_in_step(container, info, track, notes), track, channels):
+            if not held and sound.shape[1] == BLOCK:  # as nearly always
+                yield sound
+                continue
             waiting.append(sound)
             held += sound.shape[1]
             if held >= BLOCK:
@@ -109,15 +112,15 @@ def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes
     """The track's sound at its own rate and channels, as much as its clock says."""
     mended = StampClock(info.origin, may_jump(container))
     aligner: Aligner | None = None
-    for run in _runs(container, container.streams[track.index], mended, notes):
-        if aligner is not None and aligner.rate != run.rate:
+    for piece in _pieces(container, container.streams[track.index], mended, notes):
+        if aligner is not None and aligner.rate != piece.rate:
             yield from _parts(aligner.finish(), aligner.rate, track.channels)
             notes.places += aligner.notes
-            notes.notes.append(f"The sound changes from {aligner.rate:,} to {run.rate:,} Hz on the way.")
-            aligner = Aligner(run.rate, run.time_base, at_s=aligner.position_s)
+            notes.notes.append(f"The sound changes from {aligner.rate:,} to {piece.rate:,} Hz on the way.")
+            aligner = Aligner(piece.rate, piece.time_base, at_s=aligner.position_s)
         if aligner is None:
-            aligner = Aligner(run.rate, run.time_base)
-        yield from _parts(aligner.feed(run.stamp, run.sound()), aligner.rate, run.names)
+            aligner = Aligner(piece.rate, piece.time_base)
+        yield from _parts(aligner.feed(piece.stamp, piece.sound), aligner.rate, piece.names)
     if aligner is not None:
         yield from _parts(aligner.finish(), aligner.rate, track.channels)
         notes.places += aligner.notes
@@ -138,8 +141,8 @@ def _parts(sounds: Iterator[Sound], rate: int, names: tuple[str, ...]) -> Iterat
         yield Part(sound, rate, names if len(names) == len(sound) else ("FC", *["NONE"] * (len(sound) - 1)))
 
 
-def _runs(container: InputContainer, stream: Any, mended: StampClock, notes: DecodeNotes) -> Iterator[FrameRun]:
-    """Decoded frames, as many at a time as follow each other without a gap, but no more than a quarter of a second."""
+def _pieces(container: InputContainer, stream: Any, mended: StampClock, notes: DecodeNotes) -> Iterator[Stamped]:
+    """What was decoded, a second at a time, or as much as follows without a gap."""
     run: FrameRun | None = None
     moved_by, moved_s = Fraction(0), 0.0
     base_s = float(stream.time_base or 0)
@@ -148,13 +151,14 @@ def _runs(container: InputContainer, stream: Any, mended: StampClock, notes: Dec
             moved_by, moved_s = shift, float(shift)
         pts = frame.pts
         stamp = None if pts is None or not base_s else round((pts * base_s + moved_s) * frame.sample_rate)
-        if run is not None and run.takes(frame, stamp):
-            continue
-        if run is not None:
-            yield run
-        run = FrameRun(frame, stamp, stream.time_base)
+        if run is None or not run.takes(frame, stamp):
+            if run is not None:
+                yield run.rest()
+            run = FrameRun(frame, stamp, stream.time_base)
+        if run.has_second:
+            yield run.second()
     if run is not None:
-        yield run
+        yield run.rest()
 
 
 def _frames(
@@ -203,11 +207,17 @@ def _batches(parts: Iterator[Part]) -> Iterator[Part]:
     held: list[Part] = []
     for part in parts:
         if held and ((part.rate, part.names) != (held[0].rate, held[0].names) or _seconds(held) >= _BATCH_S):
-            yield Part(np.concatenate([one.sound for one in held], axis=1), held[0].rate, held[0].names)
+            yield _joined(held)
             held = []
         held.append(part)
     if held:
-        yield Part(np.concatenate([one.sound for one in held], axis=1), held[0].rate, held[0].names)
+        yield _joined(held)
+
+
+def _joined(parts: list[Part]) -> Part:
+    if len(parts) == 1:
+        return parts[0]
+    return Part(np.concatenate([one.sound for one in parts], axis=1), parts[0].rate, parts[0].names)
 
 
 def _seconds(parts: list[Part]) -> float:
@@ -219,13 +229,17 @@ def _mixed(batch: Part, wanted: Matrix, track: TrackInfo, channels: str) -> Soun
     matrix = wanted
     if len(batch.sound) != wanted.shape[1]:
         matrix = downmix(batch.names, channels if set(channels.strip("-").split("+")) <= set(batch.names) else "")
-    if matrix.shape[0] == matrix.shape[1] and np.array_equal(matrix, np.eye(len(matrix), dtype=np.float32)):
+    if _changes_nothing(matrix):
         mixed = batch.sound
     else:
         mixed = matrix @ batch.sound
     if len(mixed) == len(wanted):
         return mixed
     return np.repeat(mixed, 2, axis=0) if len(mixed) == 1 else mixed.mean(axis=0, keepdims=True)
+
+
+def _changes_nothing(matrix: Matrix) -> bool:
+    return matrix.shape[0] == matrix.shape[1] and np.array_equal(matrix, np.eye(len(matrix), dtype=np.float32))
 
 
 class _Resampler:
@@ -245,10 +259,3 @@ class _Resampler:
             return sound
         out = self._stream.resample_chunk(np.ascontiguousarray(sound.T), last=last)
         return np.ascontiguousarray(out.reshape(-1, self._channels).T)
-
-
-def goes_beyond(info: MediaInfo, pick: SoundPick) -> bool:
-    """Whether the sound picked can go beyond full scale: mixed down, or kept in floating point."""
-    tracks = picked_tracks(info, pick)
-    floating = any(track.codec.startswith(("pcm_f", "wavpack")) for track in tracks)
-    return floating or len(tracks) > 2 or may_exceed(downmix(tracks[0].channels, pick.channels))

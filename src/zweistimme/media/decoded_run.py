@@ -3,6 +3,7 @@ fifty frames a second, and what is done for each of them costs more than decodin
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Final
 
@@ -10,34 +11,41 @@ import numpy as np
 import numpy.typing as npt
 
 Sound = npt.NDArray[np.float32]
-_LONGEST_S: Final = 0.25
 _FULL_SCALE: Final = {np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31, np.dtype(np.int64): 2.0**63}
 
 
+@dataclass(frozen=True, slots=True)
+class Stamped:
+    """Sound, shape ``(channels, n)``, and where it begins by its stamp, in samples at its own rate; with what stamps
+    count in, and the names of its channels."""
+
+    stamp: int | None
+    sound: Sound
+    rate: int
+    names: tuple[str, ...]
+    time_base: Fraction | None
+
+
 class FrameRun:
-    """Frames of one kind whose stamps follow each other, to within what stamps are rounded to. *stamp* is where the
-    first begins, in samples."""
+    """Frames of one kind whose stamps follow each other, to within what stamps are rounded to."""
 
     def __init__(self, frame: Any, stamp: int | None, time_base: Fraction | None) -> None:
         from av.audio.fifo import AudioFifo
 
-        self.stamp = stamp
+        self._stamp = stamp
         self.rate: int = frame.sample_rate
         self.time_base = time_base
         self.names: tuple[str, ...] = tuple(channel.name for channel in frame.layout.channels)
         self._rounded = max(1.0, float(time_base or 0) * self.rate)
-        self._most = round(_LONGEST_S * self.rate)
         self._count = 0
         self._fifo = AudioFifo()
         self._put(frame)
 
     def takes(self, frame: Any, stamp: int | None) -> bool:
         """Whether a frame belongs to this run; then it is part of it."""
-        if self._count >= self._most:
+        if (stamp is None) != (self._stamp is None):
             return False
-        if (stamp is None) != (self.stamp is None):
-            return False
-        if stamp is not None and self.stamp is not None and abs(stamp - self.stamp - self._count) > self._rounded:
+        if stamp is not None and self._stamp is not None and abs(stamp - self._stamp - self._count) > self._rounded:
             return False
         try:
             self._put(frame)
@@ -50,10 +58,25 @@ class FrameRun:
         self._fifo.write(frame)
         self._count += frame.samples
 
-    def sound(self) -> Sound:
-        """All samples, shape ``(channels, n)``."""
-        frame = self._fifo.read()
-        return as_floats(frame) if frame is not None else np.zeros((len(self.names), 0), dtype=np.float32)
+    @property
+    def has_second(self) -> bool:
+        """Whether a second of sound can be taken from it."""
+        return self._count >= self.rate
+
+    def second(self) -> Stamped:
+        """Its first second, which it does not hold any more."""
+        return self._taken(self.rate)
+
+    def rest(self) -> Stamped:
+        """All it holds."""
+        return self._taken(self._count)
+
+    def _taken(self, samples: int) -> Stamped:
+        stamp, frame = self._stamp, self._fifo.read(samples) if samples else None
+        self._count -= samples
+        self._stamp = None if stamp is None else stamp + samples
+        sound = as_floats(frame) if frame is not None else np.zeros((len(self.names), 0), dtype=np.float32)
+        return Stamped(stamp, sound, self.rate, self.names, self.time_base)
 
 
 def as_floats(frame: Any) -> Sound:
@@ -64,5 +87,4 @@ def as_floats(frame: Any) -> Sound:
     if array.dtype == np.uint8:
         return (array.astype(np.float32) - 128.0) / np.float32(128.0)
     scale = _FULL_SCALE.get(array.dtype)
-    sound = array.astype(np.float32) if scale is None else (array / np.float64(scale)).astype(np.float32)
-    return sound
+    return array.astype(np.float32, copy=False) if scale is None else (array / np.float64(scale)).astype(np.float32)

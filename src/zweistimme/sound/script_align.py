@@ -18,8 +18,9 @@ import numpy as np
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.features import STATE_SECONDS
 from zweistimme.sound.script_edges import to_the_speech, word_frames
-from zweistimme.sound.script_features import Ear, Match, Template, first_ear, learned_ear
+from zweistimme.sound.script_features import Match, Template, first_ear, learned_ear
 from zweistimme.sound.script_path import Found, Heard, heard_in, path_through
+from zweistimme.sound.script_seen import SeenScript
 from zweistimme.sound.script_sureness import SURE, doubt_of, least_among, sureness_of
 
 SpectraOf = Callable[[float, float], Floats]
@@ -95,18 +96,22 @@ def _first_search(
     step = max(1, len(regions) // 60)
     parts = [spectra_of(max(0.0, a - 0.5), min(b, a + 10) + 0.5) for a, b in regions[::step]]
     doubt = doubt_of(templates, sum(b - a for a, b in regions))
-    return _Search(spectra_of, templates, first_ear(np.concatenate(parts), templates), doubt)
+    return _Search(spectra_of, SeenScript(templates, first_ear(np.concatenate(parts), templates)), doubt)
 
 
 @dataclass(frozen=True, slots=True)
 class _Search:
-    """What is needed to look for sentences: the sound, what the voice makes of them, and an ear for both; and *doubt*,
-    by how much, as a logarithm, the odds of a sentence are worse than usual: among much speech, any is like some."""
+    """What is needed to look for sentences: the sound, the script as it would sound here, and *doubt*, by how much, as
+    a logarithm, the odds of a sentence are worse than usual: among much speech, any is like some."""
 
     spectra_of: SpectraOf
-    templates: Sequence[Template]
-    ear: Ear
+    script: SeenScript
     doubt: float
+
+    @property
+    def templates(self) -> Sequence[Template]:
+        """The sentences as the voice spoke them."""
+        return self.script.templates
 
     def everywhere(self, length_s: float, report: Callable[[float], None]) -> list[Placed]:
         """The whole script in the sound up to *length_s*."""
@@ -123,8 +128,8 @@ class _Search:
             end = min(until, begin + _WINDOW_S)
             wanted = numbers[following : self._until(numbers, following, ahead)]
             final = end >= until and following + len(wanted) == len(numbers)
-            heard = heard_in(self.spectra_of(begin, end), self.ear)
-            window = path_through(heard, [self.templates[k] for k in wanted], self.ear, to_the_end=final)
+            heard = heard_in(self.spectra_of(begin, end), self.script.ear)
+            window = path_through(heard, self.script, wanted, to_the_end=final)
             settled = [one for one in window if end >= until or begin + one.frames[-1] * STATE_SECONDS < end - _LAG_S]
             edges = [0, *(int(edge) for one in window for edge in one.frames[[0, -1]]), len(heard.rows)]
             free = list(zip(edges[::2], edges[3::2], strict=False))  # from the end before to the start behind
@@ -195,16 +200,18 @@ class _Search:
         return [*run, behind] if behind else run
 
     def _placed(self, heard: Heard, one: Found, number: int, begin: float, free: tuple[int, int]) -> Placed:
-        one = to_the_speech(heard, one, free)
-        words = word_frames(one.frames, self.templates[number].words, heard.spoken)
-        sure = sureness_of(heard, one, number, self.templates, self.ear, self.doubt)
+        audible = self.script.audible(number)
+        one = to_the_speech(heard, one, free, audible)
+        words = word_frames(one.frames, self.templates[number].words, heard.spoken, audible)
+        sure = sureness_of(heard, one, number, self.script, self.doubt)
         return Placed(number, begin + one.frames * STATE_SECONDS, begin + words * STATE_SECONDS, sure)
 
     def taught_by(self, placed: Sequence[Placed]) -> _Search:
         """With an ear that has learned from sentences that were found rather surely."""
         middle = float(np.median([one.sureness for one in placed])) if placed else 0.0
         known = [one for one in placed if one.sureness >= min(middle, SURE)]
-        return replace(self, ear=learned_ear(self.ear, [self._match(one) for one in known], self.templates))
+        ear = learned_ear(self.script.ear, [self._match(one) for one in known], self.templates)
+        return replace(self, script=SeenScript(self.templates, ear))
 
     def _match(self, one: Placed) -> Match:
         template = self.templates[one.sentence]
@@ -215,8 +222,8 @@ class _Search:
 
     def between(self, number: int, begin: float, end: float) -> Placed | None:
         """Where a sentence fits best between two times."""
-        heard = heard_in(self.spectra_of(begin, end), self.ear)
-        found = path_through(heard, [self.templates[number]], self.ear, to_the_end=True)
+        heard = heard_in(self.spectra_of(begin, end), self.script.ear)
+        found = path_through(heard, self.script, [number], to_the_end=True)
         return self._placed(heard, found[0], number, begin, (0, len(heard.rows))) if found else None
 
     def beside(

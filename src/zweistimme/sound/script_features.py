@@ -37,6 +37,8 @@ _RANGE, _TILT = 10.0, 7.0
 """In nepers of power."""
 _OVER_ROOM: Final = 0.3
 _OPEN: Final = 1.5
+AUDIBLE: Final = 0.15
+"""From this level on, 0 being the room and 1 loud speech, there is speech."""
 _LOUD: Final = (85, 90, 95)
 """Percentiles at which speech and voice are compared for a first guess of the channel."""
 _SPEECH_SHARE: Final = 0.25
@@ -99,6 +101,10 @@ class Ear:
         seen = _through(spectra, self.room)
         return np.asarray((seen + self.shifts[self.kinds_of(seen[PLAIN])]) * self.weights, dtype=np.float32)
 
+    def levels(self, template: Template) -> Floats:
+        """How loud the states of a sentence would be here, from 0, the room, to 1, loud speech; shape ``(k,)``."""
+        return self.room.level(_heard_through(template.spectra[PLAIN], self.room))
+
     def kinds_of(self, seen: Singles) -> Ints:
         """Which kind of sound each state is, shape ``(k,)``."""
         return np.asarray(squares(seen, self.kinds).argmin(axis=1))
@@ -159,7 +165,11 @@ def _features(spectra: Floats) -> Floats:
 
 
 def _through(spectra: npt.NDArray[np.floating], room: Room) -> Singles:
-    return np.asarray(_features(np.logaddexp(spectra.astype(np.float64) + room.channel, room.noise)), dtype=np.float32)
+    return np.asarray(_features(_heard_through(spectra, room)), dtype=np.float32)
+
+
+def _heard_through(spectra: npt.NDArray[np.floating], room: Room) -> Floats:
+    return np.asarray(np.logaddexp(spectra.astype(np.float64) + room.channel, room.noise))
 
 
 def squares(rows: Singles, states: Singles) -> Singles:

@@ -15,7 +15,8 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.sound.script_features import Ear, Singles, Template, costs
+from zweistimme.sound.script_features import AUDIBLE, Ear, Singles, Template, costs
+from zweistimme.sound.script_seen import SeenScript
 
 STAY: Final = np.float32(0.46)
 SKIP: Final = np.float32(0.36)
@@ -25,7 +26,7 @@ _LEAVE_OUT: Final = 22.0
 _BLOCKED: Final = np.float32(1e9)
 _SILENCE: Final = (0.25, 6.0, 0.09)
 _GARBAGE_MORE: Final = 0.53
-_SPOKEN: Final = 0.6
+_SPOKEN: Final = _SILENCE[0] + _SILENCE[1] * (AUDIBLE - _SILENCE[2])
 """What costs more as silence has speech in it."""
 
 
@@ -46,8 +47,8 @@ class Heard:
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """A sentence on a path: its number, the frame at which each of its states begins, shape ``(states + 1,)``, the last
-    one its end."""
+    """A sentence on a path: its place among those looked for, and the frame at which each of its states begins, shape
+    ``(states + 1,)``, the last one its end."""
 
     sentence: int
     frames: Floats
@@ -86,14 +87,14 @@ def _chain(templates: Sequence[Template]) -> _Chain:
     return _Chain(np.concatenate(real), np.array(starts), np.array(ends))
 
 
-def path_through(heard: Heard, templates: Sequence[Template], ear: Ear, *, to_the_end: bool) -> list[Found]:
-    """The cheapest path. *to_the_end* says that the sound ends here: sentences it has not reached are left out then, at
-    their price."""
-    if not len(heard.rows) or not templates:
+def path_through(heard: Heard, script: SeenScript, numbers: Sequence[int], *, to_the_end: bool) -> list[Found]:
+    """The cheapest path through some sentences. *to_the_end* says that the sound ends here: sentences it has not
+    reached are left out then, at their price."""
+    if not len(heard.rows) or not len(numbers):
         return []
-    chain = _chain(templates)
-    seen = np.concatenate([ear.states(one.spectra) for one in templates], axis=1)
-    count, size = len(templates), len(chain.real)
+    chain = _chain([script.templates[number] for number in numbers])
+    seen = np.concatenate([script.states(number) for number in numbers], axis=1)
+    count, size = len(numbers), len(chain.real)
     pause = chain.real < 0
     first = np.zeros(size, dtype=bool)
     first[chain.starts] = True
