@@ -124,8 +124,8 @@ def test_a_downmix_is_never_clipped(tmp_path: Path) -> None:
     loud[:, [0, 2, 4]] = 0.8  # left, centre, left surround
     soundfile.write(tmp_path / "six.wav", loud, RATE, "FLOAT")
     info = probe(tmp_path / "six.wav")
-    copy = working_copy(info, SoundPick(), tmp_path / "c.flac", lambda _share: None)
-    heard = read_whole(tmp_path / "c.flac")
+    copy = working_copy(info, SoundPick(), tmp_path / "c.rf64", lambda _share: None)
+    heard = read_whole(tmp_path / "c.rf64")
     assert np.allclose(heard[0], 0.8 * (1 + 2 * 0.5**0.5), atol=1e-5)
     assert np.allclose(heard[1], 0.8 * 0.5**0.5, atol=1e-5)
     assert copy.channels == 2
@@ -138,8 +138,8 @@ def test_a_downmix_is_never_clipped(tmp_path: Path) -> None:
 
 def test_floating_sound_beyond_full_scale_keeps_its_level(tmp_path: Path) -> None:
     soundfile.write(tmp_path / "hot.wav", np.full((RATE, 1), 1.9, np.float32), RATE, "FLOAT")
-    working_copy(probe(tmp_path / "hot.wav"), SoundPick(), tmp_path / "c.flac", lambda _share: None)
-    assert np.allclose(read_whole(tmp_path / "c.flac"), 1.9, atol=1e-5)
+    working_copy(probe(tmp_path / "hot.wav"), SoundPick(), tmp_path / "c.rf64", lambda _share: None)
+    assert np.allclose(read_whole(tmp_path / "c.rf64"), 1.9, atol=1e-5)
 
 
 def test_tracks_of_one_channel_become_left_and_right(tmp_path: Path) -> None:
@@ -148,6 +148,15 @@ def test_tracks_of_one_channel_become_left_and_right(tmp_path: Path) -> None:
     assert sound.shape[0] == 2
     assert max(map(abs, click_errors_ms(sound[1], 4))) < 1
     assert "Sound tracks 1 and 3 are put together as left and right." in notes.notes
+
+
+def test_more_tracks_of_one_channel_are_heard_on_both_sides(tmp_path: Path) -> None:
+    source = Made(".mov", sound="pcm_s16le", layout="mono", tracks=4).write(tmp_path)
+    one, _ = decoded(source, SoundPick((2,)))
+    four, notes = decoded(source, SoundPick((1, 2, 3, 4)))
+    np.testing.assert_allclose(four[0], 4 * 0.5**0.5 * one[0], atol=2e-4)
+    np.testing.assert_array_equal(four[0], four[1])
+    assert "Sound tracks 1, 2, 3 and 4 are put together." in notes.notes
 
 
 def test_chapters_title_timecode_and_captions_of_the_source_come_along(tmp_path: Path) -> None:

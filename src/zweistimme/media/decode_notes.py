@@ -28,7 +28,8 @@ def note_conversion(
 ) -> None:
     """Say which sound is used, and what is done to it."""
     if len(tracks) > 1:
-        numbers = " and ".join(str(one.number) for one in tracks)
+        every = [str(one.number) for one in tracks]
+        numbers = f"{', '.join(every[:-1])} and {every[-1]}"
         notes.notes.append(
             f"Sound tracks {numbers} are put together{' as left and right' if len(tracks) == 2 else ''}."
         )
