@@ -86,6 +86,15 @@ def test_speech_that_is_not_written_does_not_move_the_rest():
         assert abs(found[text].times_s[0] - start) < 0.12
 
 
+def test_of_two_places_that_say_the_same_neither_is_sure():
+    sound, spans = programme([*SAID[:4], SAID[3], *SAID[4:]])
+    found = aligned(sound, spans, list(SAID))
+    assert found[SAID[3]].sureness <= SURE
+    assert min(abs(found[SAID[3]].times_s[0] - spans[k][0]) for k in (3, 4)) < 0.12
+    others = [one.sureness for text, one in found.items() if text != SAID[3]]
+    assert min(others) > SURE
+
+
 def test_one_sentence_in_its_surroundings():
     sound, spans = programme()
     start, end = spans[3]

@@ -21,6 +21,7 @@ from zweistimme.sound.script_edges import to_the_speech, word_frames
 from zweistimme.sound.script_features import Match, Template, first_ear, learned_ear
 from zweistimme.sound.script_path import Found, Heard, heard_in, path_through
 from zweistimme.sound.script_seen import SeenScript
+from zweistimme.sound.script_stretches import Placed, against_rivals, beside
 from zweistimme.sound.script_sureness import SURE, doubt_of, least_among, sureness_of
 
 SpectraOf = Callable[[float, float], Floats]
@@ -32,29 +33,14 @@ _MOST_AHEAD_S: Final = 300.0
 _LESSONS: Final = 2
 _TAUGHT_S: Final = 600.0
 """How often, and from how much of the sound, the ear learns."""
-_MOST_BESIDE_S: Final = 45.0
 _REVISIONS: Final = 2
 _ANCHOR: Final = 0.8
 """Sentences surer than this stay where they are."""
-_LEAST_BESIDE: Final = 0.7
 _LEAST_FILLED, _LEAST_FILLED_S = 0.05, 0.3
 _PACE: Final = (0.6, 1.7)
 """How long people may take for a sentence against what the voice takes."""
-_BESIDE_COSTS: Final = 0.3
-_MOST_STRETCHES: Final = 12
 _AGAINST: Final = 0.35
 """Below this a sentence is taken not to be there."""
-
-
-@dataclass(frozen=True, slots=True)
-class Placed:
-    """A sentence in its place: its number, when each state begins (seconds, shape ``(states + 1,)``, the last one its
-    end), when each word begins and ends (seconds, shape ``(words, 2)``), and how sure that is, 0..1."""
-
-    sentence: int
-    times_s: Floats
-    words_s: Floats
-    sureness: float
 
 
 def align(
@@ -71,8 +57,9 @@ def align(
         search = search.taught_by(placed)
     placed = search.everywhere(length_s, _part(report, 0.15 * _LESSONS, 0.6))
     placed = search.filled(search.without_doubtful(placed, length_s), length_s)
+    placed = against_rivals(placed, regions, length_s, search.likely_between)
     report(0.9)
-    more = search.beside(length_s, regions, placed, max(_LEAST_BESIDE, least_among([one.sureness for one in placed])))
+    more = beside(placed, len(templates), regions, length_s, search.between)
     report(1.0)
     return sorted((*placed, *more), key=lambda one: one.sentence)
 
@@ -220,47 +207,16 @@ class _Search:
         states = np.searchsorted(one.times_s, middles, side="right") - 1
         return Match(spectra, template, np.clip(states, 0, template.states - 1))
 
+    def likely_between(self, number: int, begin: float, end: float) -> Placed | None:
+        """Where a sentence fits best between two times, at a pace that somebody may have."""
+        one = self.between(number, begin, end)
+        return one if one is not None and self._at_a_likely_pace(one) else None
+
     def between(self, number: int, begin: float, end: float) -> Placed | None:
         """Where a sentence fits best between two times."""
         heard = heard_in(self.spectra_of(begin, end), self.script.ear)
         found = path_through(heard, self.script, [number], to_the_end=True)
         return self._placed(heard, found[0], number, begin, (0, len(heard.rows))) if found else None
-
-    def beside(
-        self,
-        length_s: float,
-        regions: Sequence[tuple[float, float]],
-        placed: Sequence[Placed],
-        least: float,
-    ) -> list[Placed]:
-        """Single sentences that were passed over, as when somebody else speaks at once, or whispers: looked for
-        between the beginning of the one before and the end of the one behind, and in each stretch of speech there."""
-        more = []
-        known = {one.sentence: one for one in placed}
-        count = len(self.templates)
-        for number in range(count):
-            before, behind = known.get(number - 1), known.get(number + 1)
-            if number in known or (before is None and number > 0) or (behind is None and number + 1 < count):
-                continue
-            begin = float(before.times_s[0]) if before else 0.0
-            end = min(length_s, float(behind.times_s[-1]) + 0.1) if behind else length_s
-            if not 0.2 < end - begin < _MOST_BESIDE_S:
-                continue
-            free = (float(before.times_s[-1]) if before else 0.0, float(behind.times_s[0]) if behind else length_s)
-            stretches = [
-                (max(a - 0.15, 0.0), b + 0.15) for a, b in regions if a >= free[0] - 0.1 and b <= free[1] + 0.1
-            ]
-            tried = [self.between(number, a, b) for a, b in [(begin, end), *stretches[:_MOST_STRETCHES]]]
-
-            def worth(one: Placed, free: tuple[float, float] = free) -> float:
-                """Where a neighbour is heard already, it takes more to be heard beside it."""
-                inside = free[0] - 0.1 <= one.times_s[0] and one.times_s[-1] <= free[1] + 0.1
-                return one.sureness - (0.0 if inside else _BESIDE_COSTS)
-
-            best = max((one for one in tried if one is not None), key=worth, default=None)
-            if best is not None and best.sureness > least:
-                more.append(replace(best, sentence=number))
-        return more
 
 
 def _between_sure(

@@ -32,8 +32,9 @@ from zweistimme.project.writing import sentences, words_in
 from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import STATE_SECONDS
-from zweistimme.sound.script_align import Placed, SpectraOf, align, align_one
+from zweistimme.sound.script_align import SpectraOf, align, align_one
 from zweistimme.sound.script_features import Template, spectra_at_16k, template_of
+from zweistimme.sound.script_stretches import Placed
 from zweistimme.sound.script_sureness import SURE
 from zweistimme.stages.asked import engine_for, spoken
 from zweistimme.stages.transcribe.bylength import by_length
