@@ -42,6 +42,26 @@ def test_as_many_at_once_as_the_engine_allows() -> None:
     assert most == 4
 
 
+def test_answers_nobody_has_taken_over_do_not_pile_up() -> None:
+    answered, most = 0, 0
+
+    def ask(question: int) -> int:
+        nonlocal answered
+        answered += 1
+        return question
+
+    def took(_question: int, _answer: int) -> None:
+        nonlocal taken, most
+        time.sleep(0.002)
+        taken += 1
+        most = max(most, answered - taken)
+
+    taken = 0
+    ask_all(range(60), ask, limits=Limits(at_once=2), took=took, report=lambda _share: None)
+    assert taken == 60
+    assert most <= 4
+
+
 def test_a_fault_that_passes_is_waited_out_and_one_that_stays_is_said() -> None:
     tries: dict[str, int] = {}
 

@@ -25,6 +25,8 @@ Q = TypeVar("Q")
 A = TypeVar("A")
 _LOOK_S: Final = 0.05
 _TAKING_BACK_S: Final = 0.8
+_AHEAD: Final = 2
+"""Questions, for each that may be asked at once, that are asked or answered and not yet taken over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +98,7 @@ def ask_all(
             except queue.Empty:
                 report(settled / len(questions))
                 continue
+            run.taken()
             settled += 1
             if error is not None:
                 failures.append(Failure(question, error))
@@ -156,6 +159,7 @@ class _Run(Generic[Q, A]):
         self._ask, self._patience = ask, patience
         self._pacer = Pacer(limits.requests_a_minute)
         count = max(1, min(limits.at_once, len(questions)))
+        self._room = threading.Semaphore(_AHEAD * count)
         self._threads = [threading.Thread(target=self._work, name="asking", daemon=True) for _ in range(count)]
         for thread in self._threads:
             thread.start()
@@ -165,9 +169,15 @@ class _Run(Generic[Q, A]):
         """Whether the run was ended and everything that was under way has been handed over."""
         return self.ended_by is not None and not any(t.is_alive() for t in self._threads) and self.results.empty()
 
+    def taken(self) -> None:
+        """An answer was taken over: one more question may be asked."""
+        self._room.release()
+
     def _work(self) -> None:
         belongs_to(self.stop)
         while not self.stop.is_set():
+            if not self._room.acquire(timeout=_LOOK_S):  # what nobody has taken over yet fills memory
+                continue
             try:
                 question = self._waiting.popleft()
             except IndexError:
