@@ -9,8 +9,9 @@ import pytest
 from helpers import project_with
 from zweistimme.project import edits, parts, speakers, transcript
 from zweistimme.project.errors import EditError
-from zweistimme.project.facts import line_is_stale, placement_is_stale, take_is_stale
-from zweistimme.project.model import Pin, Placement, Segment, Speaker, Style
+from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Pin, Placement, Programme, Segment, SoundTrack, Speaker, Style
 from zweistimme.project.progress import Step, progress
 
 THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
@@ -60,7 +61,7 @@ def test_changing_the_voice_makes_the_speakers_takes_stale() -> None:
 def test_retiming_keeps_order_and_makes_the_placement_stale() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
     placements = [
-        Placement("s2", "t1", 4_000_000, 1_000_000, 1.0, "", made_from="older"),
+        Placement("s2", "t1", 4_000_000, 1_000_000, 1.0, (), made_from="older"),
     ]
     project = edits.set_placements(project, "de-DE", placements)
     after = transcript.retime_segment(project, "s3", 200_000, 900_000)
@@ -76,23 +77,38 @@ def test_impossible_times_are_refused(start: int, end: int) -> None:
         transcript.retime_segment(project_with(THREE), "s1", start, end)
 
 
-def test_pinning_moves_the_take_at_once_and_unpinning_frees_it() -> None:
+def test_pinning_makes_the_placement_stale_and_unpinning_gives_it_back() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
-    placed = Placement("s1", "t0", 1_000_000, 2_000_000, 1.0, "Starts on the lip.", made_from="")
+    version = project.versions["de-DE"]
+    fresh = placement_fingerprint(version, project.segments[0], version.lines["s1"], version.takes["t0"])
+    placed = Placement("s1", "t0", 1_000_000, 2_000_000, 1.0, (Finding("on-the-lip"),), made_from=fresh)
     project = edits.set_placements(project, "de-DE", [placed])
+    assert not placement_is_stale(project.versions["de-DE"], project.segments[0])
     pinned = edits.pin_line(project, "de-DE", "s1", Pin(1_500_000))
-    version = pinned.versions["de-DE"]
-    assert version.placements["s1"].start_us == 1_500_000
-    assert not placement_is_stale(version, pinned.segments[0])
+    assert placement_is_stale(pinned.versions["de-DE"], pinned.segments[0])
     free = edits.pin_line(pinned, "de-DE", "s1", None)
-    assert placement_is_stale(free.versions["de-DE"], free.segments[0])
+    assert not placement_is_stale(free.versions["de-DE"], free.segments[0])
+
+
+@pytest.mark.parametrize("pin", [Pin(-1), Pin(0, 50_000), Pin(1_000_000, -3)])
+def test_a_pin_that_nothing_can_be_made_of_is_refused_where_it_is_set(pin: Pin) -> None:
+    with pytest.raises(EditError, match=r"A take cannot"):
+        edits.pin_line(project_with(THREE), "de-DE", "s1", pin)
+
+
+def test_a_pin_behind_the_programme_is_refused() -> None:
+    project = edits.set_programme(project_with(THREE), Programme(SoundTrack("a", 1, "c", 10_000_000, 48_000, 1)))
+    edits.pin_line(project, "de-DE", "s1", Pin(9_000_000, 1_000_000))
+    for pin in (Pin(9_950_000), Pin(9_000_000, 1_000_001)):
+        with pytest.raises(EditError, match="behind the end"):
+            edits.pin_line(project, "de-DE", "s1", pin)
 
 
 def test_equal_placements_keep_their_identity() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
-    first = Placement("s1", "t0", 1, 2, 1.0, "", "x")
+    first = Placement("s1", "t0", 1, 2, 1.0, (), "x")
     project = edits.set_placements(project, "de-DE", [first])
-    again = edits.set_placements(project, "de-DE", [Placement("s1", "t0", 1, 2, 1.0, "", "x")])
+    again = edits.set_placements(project, "de-DE", [Placement("s1", "t0", 1, 2, 1.0, (), "x")])
     assert again.versions["de-DE"].placements["s1"] is first
 
 

@@ -50,7 +50,7 @@ def two_sentences() -> Project:
     )
     version = replace(version, takes={**version.takes, "t0": take})
     project = replace(project, versions={TAG: version})
-    return set_placements(project, TAG, [Placement("s1", "t0", 1_000_000, 4_000_000, 1.0, "", "x")])
+    return set_placements(project, TAG, [Placement("s1", "t0", 1_000_000, 4_000_000, 1.0, (), "x")])
 
 
 def test_a_split_at_a_sentence_end_leaves_both_halves_fresh() -> None:

@@ -13,11 +13,15 @@ from helpers import project_with, work_on
 from zweistimme.project import edits
 from zweistimme.project.model import Pin, Placement, Preference, Style
 from zweistimme.project.times import RATE, seconds_to_us
+from zweistimme.sentences import sentences_of
+from zweistimme.sentences.catalogue import CATALOGUE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.timemap import speech_map
+from zweistimme.stages.fit import pin_and_plan
 from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.plan import PlanInput, overlapping_pairs, solve
+from zweistimme.stages.fit.plan import PlanInput, solve
 from zweistimme.stages.fit.render import fitted_clip, placed_samples
+from zweistimme.stages.fit.rows import overlapping_pairs
 from zweistimme.stages.fit.slot import measured_length, slot_us
 from zweistimme.standin.voice import speak, voice_by_id
 from zweistimme.store.document import Document
@@ -111,6 +115,55 @@ def test_what_a_hand_pinned_is_never_moved(seed: int, data: st.DataObject) -> No
     assert np.allclose(plan.start[hands], pinned[hands], atol=1e-6)
 
 
+def three_lines(pinned: float, speech: tuple[float, float, float] = (1.9, 1.9, 1.9)) -> PlanInput:
+    """Three lines of two seconds one behind the other; the second pinned."""
+    start = np.array([0.0, 2.0, 4.0])
+    free = np.full(3, np.nan)
+    pins = np.array([np.nan, pinned, np.nan])
+    return PlanInput(start, start + 2, np.array(speech), np.zeros(3), np.ones(3, bool), np.arange(3), pins, free, 30.0)
+
+
+@pytest.mark.parametrize("pinned", [0.0, 1.2, 4.2, 4.7, 6.5, 20.0])
+@pytest.mark.parametrize("first", [1.9, 4.0])
+def test_a_line_put_on_another_is_a_clash_and_nobody_is_crushed(pinned: float, first: float) -> None:
+    given_ = three_lines(pinned, (first, 1.9, 1.9))
+    plan = solve(given_, BALANCED)
+    assert plan.start[1] == pytest.approx(pinned)
+    assert np.all(plan.tempo <= BALANCED.hard[1] + 1e-3)
+    for one, other in ((0, 1), (1, 2), (0, 2)):
+        low, high = (one, other) if plan.start[one] <= plan.start[other] else (other, one)
+        overlap = plan.start[low] + plan.length[low] - plan.start[high]
+        if overlap > 1e-3 and plan.overflow[low] == 0:
+            assert plan.clash[low] > 0
+            assert plan.clash[high] > 0
+    if pinned in (1.2, 4.2):
+        assert plan.clash_with[1] in (0, 2)
+    if pinned == 20.0 and first == 1.9:
+        assert not plan.clash.any()
+        assert worst_clash(replace(given_, start=given_.start[[0, 2]], end=given_.end[[0, 2]]),
+                           plan.start[[0, 2]], plan.length[[0, 2]]) < 1e-6  # fmt: skip
+
+
+@given(st.integers(0, 300), st.sampled_from(list(Style)), st.data())
+@settings(max_examples=60)
+def test_a_plan_exists_wherever_and_however_long_pins_are(seed: int, style: Style, data: st.DataObject) -> None:
+    given_ = lines(seed, 8)
+    pinned, length = given_.pinned_start.copy(), given_.pinned_length.copy()
+    for place in data.draw(st.lists(st.integers(0, 7), min_size=1, max_size=8, unique=True)):
+        pinned[place] = data.draw(st.floats(0, given_.programme_end))
+        if data.draw(st.booleans()):
+            length[place] = data.draw(st.sampled_from([0.1, 0.05, 0.4, 3.0, 20.0]))
+    plan = solve(replace(given_, pinned_start=pinned, pinned_length=length), limits_for(style, Preference.BALANCED))
+    by_hand = np.isfinite(pinned)
+    assert np.allclose(plan.start[by_hand], pinned[by_hand], atol=1e-6)
+    fixed = np.isfinite(length)
+    assert np.allclose(plan.length[fixed], length[fixed], atol=1e-6)
+    assert np.all(plan.length > 0.04)
+    free = ~by_hand
+    assert np.all(np.diff(plan.start[free]) >= -1e-6)
+    assert np.all((plan.clash > 0) == (plan.clash_with >= 0))
+
+
 def test_styles_and_preferences_change_the_numbers() -> None:
     given_ = lines(1, 60, ratio=1.35)
     plans = {p: solve(given_, limits_for(Style.PHRASE_SYNC, p)) for p in Preference}
@@ -147,15 +200,17 @@ def test_overflow_is_said_in_seconds_and_syllables(demo: Document) -> None:
     assert [demo.project.versions["de-DE"].lines[p.segment_id].text for p in over] == [
         "Jetzt musst du es mit aller Kraft und ganz vorsichtig anheben."
     ]
-    assert "s too long whatever is done: take away about" in over[0].reason
-    assert "syllable" in over[0].reason
+    assert "s too long whatever is done: take away about" in sentences_of(over[0].why)
+    assert "syllable" in sentences_of(over[0].why)
 
 
 def test_reasons_say_what_a_person_would(demo: Document) -> None:
     for version in demo.project.versions.values():
         for placement in version.placements.values():
-            assert placement.reason.endswith(".")
-            assert any(word in placement.reason for word in ("Starts", "Put here"))
+            reason = sentences_of(placement.why)
+            assert reason.endswith(".")
+            assert any(word in reason for word in ("Starts", "Put here"))
+            assert all(one.code in CATALOGUE for one in placement.why)
 
 
 def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
@@ -213,17 +268,42 @@ def test_the_slot_borrows_from_the_pauses_around_it() -> None:
 
 
 def test_moving_a_placement_by_hand_keeps_it_through_a_new_plan(demo: Document) -> None:
-    from zweistimme.project.progress import Step
+    from zweistimme.project.progress import Step, progress
     from zweistimme.stages.pipeline import run_step
 
     tag, segment_id = "es-ES", demo.project.segments[4].id
     placement: Placement = demo.project.versions[tag].placements[segment_id]
     pin = Pin(placement.start_us + 700_000)
-    demo.apply("Pin", lambda p: edits.pin_line(p, tag, segment_id, pin))
+    demo.apply("Pin", lambda p: pin_and_plan(p, tag, segment_id, pin))
+    at_once = demo.project.versions[tag].placements
+    assert progress(demo.project, demo.project.versions[tag])[Step.FIT].complete
     run_step(work_on(demo), Step.FIT, tag)
-    after = demo.project.versions[tag].placements[segment_id]
-    assert after.start_us == pin.start_us
-    assert after.reason.startswith("Put here by hand")
+    after = demo.project.versions[tag].placements
+    assert after[segment_id].start_us == pin.start_us
+    assert after[segment_id].why[0].code == "by-hand-late"
+    for key, placed in after.items():
+        assert abs(placed.start_us - at_once[key].start_us) < 20_000
+    demo.undo()
+    demo.undo()
+    assert demo.project.versions[tag].placements[segment_id] == placement
+
+
+def test_a_take_put_on_its_neighbour_is_said_to_clash_and_moves_only_what_is_near(demo: Document) -> None:
+    tag = "es-ES"
+    before = demo.project.versions[tag].placements
+    moved, other = demo.project.segments[4], demo.project.segments[5]
+    pin = Pin(before[other.id].start_us + 100_000)
+    project = pin_and_plan(demo.project, tag, moved.id, pin)
+    placed = project.versions[tag].placements
+    assert placed[moved.id].clash_us > 100_000
+    named = {f.figures["name"] for p in placed.values() for f in p.why if f.code == "clashes"}
+    assert named - {demo.project.speakers[moved.speaker_id].name}
+    assert "at once with" in sentences_of(placed[moved.id].why)
+    assert all(p.tempo <= 1.5 + 1e-3 for p in placed.values())
+    free = pin_and_plan(project, tag, moved.id, None).versions[tag].placements
+    for key, one in free.items():
+        assert abs(one.start_us - before[key].start_us) < 20_000
+        assert not one.clash_us
 
 
 @pytest.mark.parametrize("style", list(Style))

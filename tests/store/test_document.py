@@ -15,12 +15,14 @@ from hypothesis import strategies as st
 from helpers import project_with
 from zweistimme.project import edits, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
-from zweistimme.project.model import Delivery, Pin, Project
+from zweistimme.project.findings import AS_WRITTEN, Finding
+from zweistimme.project.model import Delivery, Pin, Placement, Project
+from zweistimme.sentences import sentences_of
 from zweistimme.store.clips import ClipStore
-from zweistimme.store.database import SCHEMA, UPGRADES
 from zweistimme.store.document import NOT_UNDONE, Change, Document
 from zweistimme.store.names import DATABASE
 from zweistimme.store.records import EMPTY, difference, patched
+from zweistimme.store.upgrades import SCHEMA, UPGRADES
 
 ROWS = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
 
@@ -151,12 +153,30 @@ def test_an_older_project_is_brought_up(folder: Path) -> None:
     with sqlite3.connect(path) as connection:
         UPGRADES[0](connection)
         connection.executemany("INSERT INTO record VALUES(?, ?, ?)", rows)
+        old = b'{"segment_id":"s1","take_id":"t0","start_us":5,"length_us":7,"tempo":1.0,"reason":"So.","made_from":""}'
+        connection.execute("INSERT INTO record VALUES('placement', 'de-DE/s1', ?)", (old,))
         connection.execute("INSERT INTO entry(label, undone) VALUES('Long ago', 0)")
         connection.execute("PRAGMA user_version = 1")
     connection.close()
     with Document.open(folder) as document:
-        assert document.project == project_with(ROWS, takes=[2, 1, 2])
+        placed = Placement("s1", "t0", 5, 7, 1.0, (Finding(AS_WRITTEN, {"text": "So."}),), "")
+        assert document.project == edits.set_placements(project_with(ROWS, takes=[2, 1, 2]), "de-DE", [placed])
+        assert sentences_of(document.project.versions["de-DE"].placements["s1"].why) == "So."
         assert document.undo_label() == "Long ago"
+
+
+def test_a_version_is_taken_away_with_all_it_has_and_comes_back(folder: Path) -> None:
+    with Document.open(folder) as document:
+        before = document.project
+        document.apply("Take a version away", lambda project: edits.remove_version(project, "de-DE"))
+        assert not document.project.versions
+        document.undo()
+        assert document.project == before
+        document.redo()
+    with Document.open(folder) as document:
+        assert not document.project.versions
+        document.undo()
+        assert document.project == before
 
 
 def test_a_damaged_row_is_named(folder: Path) -> None:

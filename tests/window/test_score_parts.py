@@ -60,7 +60,7 @@ def test_the_index_finds_exactly_what_is_in_sight(rows: list[tuple[int, int]], s
 def test_dub_cards_stand_at_their_placements() -> None:
     project = project_with([(1.0, 2.0, "One"), (3.0, 4.0, "Two")], takes=[1.0, 1.0])
     version = project.versions["de-DE"]
-    version.placements["s1"] = Placement("s1", "t0", 5_000_000, 900_000, 1.0, "", "")  # type: ignore[index]
+    version.placements["s1"] = Placement("s1", "t0", 5_000_000, 900_000, 1.0, (), "")  # type: ignore[index]
     index = dub_cards(project.segments, version)
     cards = {card.segment.id: card for card in index.cards}
     assert index.find("s1") == cards["s1"]
@@ -127,7 +127,7 @@ def test_an_image_has_a_row_for_each_level() -> None:
     ],
 )
 def test_strain_is_told_by_tempo_and_overflow(tempo: float, overflow: int, strain: Strain) -> None:
-    placement = Placement("s", "t", 0, 2_000_000, tempo, "", "", overflow_us=overflow)
+    placement = Placement("s", "t", 0, 2_000_000, tempo, (), "", overflow_us=overflow)
     assert strain_of(placement) is strain
     words = overflow_words(placement, "Das ist ein langer Satz.")
     assert bool(words) == bool(overflow)

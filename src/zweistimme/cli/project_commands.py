@@ -31,6 +31,7 @@ from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import progress
 from zweistimme.project.times import SECOND_US, samples_to_us
+from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.fit import fit as fit_stage
@@ -115,7 +116,9 @@ def _placements(project: Project, tag: str) -> list[dict[str, object]]:
                 "tempo": placement.tempo,
                 "pauses_cut_s": placement.pauses_cut_us / SECOND_US,
                 "overflow_s": placement.overflow_us / SECOND_US,
-                "reason": placement.reason,
+                "clash_s": placement.clash_us / SECOND_US,
+                "why": [{"code": one.code, **one.figures} for one in placement.why],
+                "reason": sentences_of(placement.why),
             }
         )
     return rows

@@ -145,7 +145,7 @@ def _split_placement(placed: Placement, left: Take, right: Take, right_id: str) 
 
     end, start = at(left.speech_end_samples), at(right.speech_start_samples)
     rest = placed.start_us + placed.length_us - start
-    first = replace(placed, length_us=end - placed.start_us, made_from="", overflow_us=0)
+    first = replace(placed, length_us=end - placed.start_us, made_from="", overflow_us=0, clash_us=0)
     second = replace(first, segment_id=right_id, take_id=right.id, start_us=start, length_us=rest)
     return first, second
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from zweistimme.project.errors import EditError
-from zweistimme.project.facts import placement_fingerprint, source_fingerprint
+from zweistimme.project.facts import source_fingerprint
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import (
     Delivery,
@@ -25,7 +25,16 @@ from zweistimme.project.model import (
     Take,
     Version,
 )
-from zweistimme.project.parts import find_line, find_segment, find_version, put_line, put_version, with_key
+from zweistimme.project.parts import (
+    find_line,
+    find_segment,
+    find_version,
+    put_line,
+    put_version,
+    with_key,
+    without_keys,
+)
+from zweistimme.project.words import SHORTEST_SEGMENT_US
 from zweistimme.project.writing import one_line
 
 _LONGEST_TERM, _MOST_TERMS = 500, 5_000
@@ -86,6 +95,12 @@ def add_version(
     if tag in project.versions:
         raise EditError(f"This project already has a version {tag}.")
     return put_version(project, Version(tag, style, preference))
+
+
+def remove_version(project: Project, tag: str) -> Project:
+    """Take a version away, with its lines, takes and placements; undo brings it back."""
+    find_version(project, tag)
+    return replace(project, versions=without_keys(project.versions, [tag]))
 
 
 def set_version_style(project: Project, tag: str, style: Style, preference: Preference) -> Project:
@@ -194,24 +209,29 @@ def choose_take(project: Project, tag: str, take_id: str) -> Project:
 
 
 def pin_line(project: Project, tag: str, segment_id: str, pin: Pin | None) -> Project:
-    """Pin a placement where a hand put it, or leave it to the plan again (None). The take stands there at once."""
-    line = replace(find_line(project, tag, segment_id), pin=pin)
-    moved = put_line(project, tag, line)
-    version = find_version(moved, tag)
-    placement = version.placements.get(segment_id)
-    if pin is None or placement is None:
-        return moved
+    """Pin a line where a hand put it, or leave it to the plan again (None). Its placement is as it was, and stale."""
+    line = find_line(project, tag, segment_id)
+    if pin is not None:
+        _check_pin(project, pin)
+    return project if pin == line.pin else put_line(project, tag, replace(line, pin=pin))
+
+
+def _check_pin(project: Project, pin: Pin) -> None:
     if pin.start_us < 0:
         raise EditError("A take cannot start before the programme.")
-    segment = find_segment(project, segment_id)
-    placed = replace(
-        placement,
-        start_us=pin.start_us,
-        length_us=pin.length_us or placement.length_us,
-        reason="Put here by hand.",
-        made_from=placement_fingerprint(version, segment, line, version.takes[placement.take_id]),
-    )
-    return put_version(moved, replace(version, placements=with_key(version.placements, segment_id, placed)))
+    if pin.length_us is not None and pin.length_us < SHORTEST_SEGMENT_US:
+        raise EditError("A take cannot be made shorter than 0.1 seconds.")
+    end_us = project.programme.sound.duration_us if project.programme else None
+    if end_us is not None and pin.start_us + (pin.length_us or SHORTEST_SEGMENT_US) > end_us:
+        raise EditError("A take cannot be put behind the end of the programme.")
+
+
+def put_placements(project: Project, tag: str, placements: Iterable[Placement]) -> Project:
+    """Take over some placements; those that did not change keep their identity, the others stay."""
+    version = find_version(project, tag)
+    before = version.placements
+    changed = {p.segment_id: p for p in placements if before.get(p.segment_id) != p}
+    return put_version(project, replace(version, placements={**before, **changed})) if changed else project
 
 
 def set_placements(project: Project, tag: str, placements: Iterable[Placement]) -> Project:

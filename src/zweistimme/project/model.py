@@ -9,6 +9,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from zweistimme.project.findings import Finding
+
 
 class Style(StrEnum):
     """How closely a version's speech follows the original."""
@@ -174,7 +176,8 @@ class Placement:
     """Where the chosen take sits after fitting.
 
     *tempo* is that of the speech itself (1.1 is ten percent faster), *pauses_cut_us* what inner pauses gave
-    (negative when they were lengthened), *overflow_us* by how much the line is too long whatever is done.
+    (negative when they were lengthened), *overflow_us* by how much the line is too long whatever is done, *clash_us* by
+    how much it is heard at once with another, though the original is not; *why* says why it stands there.
     """
 
     segment_id: str
@@ -182,10 +185,11 @@ class Placement:
     start_us: int
     length_us: int
     tempo: float
-    reason: str
+    why: tuple[Finding, ...]
     made_from: str
     pauses_cut_us: int = 0
     overflow_us: int = 0
+    clash_us: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,38 +8,15 @@ brought up step by step, newer ones are refused.
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, Final
+from typing import Any
 
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.records import EMPTY, Row, RowKey, decode, encode, patched
-
-SCHEMA: Final = 2
-
-Upgrade = Callable[[sqlite3.Connection], None]
-
-
-def _first(connection: sqlite3.Connection) -> None:
-    connection.execute("CREATE TABLE record(kind TEXT, key TEXT, body BLOB NOT NULL, PRIMARY KEY(kind, key))")
-    connection.execute(
-        "CREATE TABLE entry(id INTEGER PRIMARY KEY AUTOINCREMENT, label TEXT NOT NULL, undone INTEGER NOT NULL)"
-    )
-    connection.execute(
-        "CREATE TABLE change(entry INTEGER REFERENCES entry(id) ON DELETE CASCADE,"
-        " kind TEXT, key TEXT, before BLOB, after BLOB)"
-    )
-    connection.execute("CREATE INDEX change_of_entry ON change(entry)")
-
-
-def _gestures(connection: sqlite3.Connection) -> None:
-    """Entries of one gesture or one run are undone together."""
-    connection.execute("ALTER TABLE entry ADD COLUMN gesture TEXT NOT NULL DEFAULT ''")
-
-
-UPGRADES: Final[dict[int, Upgrade]] = {0: _first, 1: _gestures}
-"""From a schema number to the step that leads to the next."""
+from zweistimme.store.upgrades import SCHEMA, UPGRADES
 
 
 class Database:
@@ -47,19 +24,16 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        self._connection = sqlite3.connect(path, isolation_level=None)
+        with _said(path):
+            self._connection = sqlite3.connect(path, isolation_level=None)
         try:
-            for setting in ("foreign_keys = ON", "journal_mode = WAL", "synchronous = FULL"):
-                self._connection.execute(f"PRAGMA {setting}")
-            self._upgrade()
+            with _said(path):
+                for setting in ("foreign_keys = ON", "journal_mode = WAL", "synchronous = FULL"):
+                    self._connection.execute(f"PRAGMA {setting}")
+                self._upgrade()
         except StoreError:
             self._connection.close()
             raise
-        except sqlite3.DatabaseError as error:
-            self._connection.close()
-            raise StoreError(
-                f"{path} is not a readable project database ({error}). Restore the folder from a copy."
-            ) from error
 
     def close(self) -> None:
         self._connection.close()
@@ -80,13 +54,14 @@ class Database:
     def load(self) -> Project:
         """The project as it stands."""
         rows: dict[RowKey, Any] = {}
-        for kind, key, body in self._connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
-            rows[kind, key] = decode(kind, key, body)
+        with _said(self._path):
+            for kind, key, body in self._connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
+                rows[kind, key] = decode(kind, key, body)
         return patched(EMPTY, rows) if rows else EMPTY
 
     def commit(self, label: str, rows: list[Row], gesture: str = "", *, keep_history: bool = True) -> None:
         """Store an edit and its history entry in one transaction. What was undone can no longer be redone."""
-        with _transaction(self._connection):
+        with _said(self._path), _transaction(self._connection):
             self._write({(row.kind, row.key): encode(row.after) for row in rows})
             if not keep_history:
                 return
@@ -111,7 +86,7 @@ class Database:
             query = f"SELECT kind, key, {column} FROM change WHERE entry = ? ORDER BY rowid {order}"
             for kind, key, body in self._connection.execute(query, (entry,)):
                 bodies[kind, key] = body
-        with _transaction(self._connection):
+        with _said(self._path), _transaction(self._connection):
             self._write(bodies)
             self._connection.executemany(
                 "UPDATE entry SET undone = ? WHERE id = ?", [(int(back), entry) for entry, _ in entries]
@@ -147,14 +122,35 @@ class Database:
         )
 
 
-class _transaction:  # noqa: N801  (reads as a statement)
-    """BEGIN … COMMIT, or ROLLBACK when anything goes wrong."""
+@contextmanager
+def _transaction(connection: sqlite3.Connection) -> Iterator[None]:
+    """BEGIN … COMMIT, or ROLLBACK when anything goes wrong; SQLite may have rolled back itself, as on a full disk."""
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        yield
+        connection.execute("COMMIT")
+    except BaseException:
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
+        raise
 
-    def __init__(self, connection: sqlite3.Connection) -> None:
-        self._connection = connection
 
-    def __enter__(self) -> None:
-        self._connection.execute("BEGIN IMMEDIATE")
+@contextmanager
+def _said(path: Path) -> Iterator[None]:
+    """What SQLite cannot do, as a sentence."""
+    try:
+        yield
+    except sqlite3.OperationalError as error:
+        raise StoreError(_unwritten(path, str(error))) from error
+    except sqlite3.DatabaseError as error:
+        raise StoreError(
+            f"{path} is not a readable project database ({error}). Restore the folder from a copy."
+        ) from error
 
-    def __exit__(self, kind: object, error: object, trace: object) -> None:
-        self._connection.execute("COMMIT" if error is None else "ROLLBACK")
+
+def _unwritten(path: Path, error: str) -> str:
+    if "full" in error:
+        return f"There is no room left where {path.parent} lies. What came before is kept; make room and try again."
+    if "readonly" in error:
+        return f"{path.parent} cannot be written to. Open a copy of it, or change its permissions."
+    return f"{path} cannot be used just now ({error}). What came before is kept; look after the disk and try again."

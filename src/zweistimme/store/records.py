@@ -210,10 +210,9 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             tag, _, key = path.partition("/")
             by_tag.setdefault(tag, {})[key] = value
         for tag, changes in by_tag.items():
-            if tag in versions:
-                merged = _merged(getattr(versions[tag], name), changes)
-                parts: dict[str, Any] = {name: merged}
-            versions[tag] = replace(versions[tag], **parts)
+            if tag in versions:  # else it went with all that was in it
+                parts: dict[str, Any] = {name: _merged(getattr(versions[tag], name), changes)}
+                versions[tag] = replace(versions[tag], **parts)
     touched = by_kind.keys() & {"version", "delivery", "line", "take", "placement"}
     return replace(project, versions=versions) if touched else project
 

@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import QPointF, Qt
 
-from zweistimme.project.edits import pin_line
 from zweistimme.project.model import Pin, Word
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
@@ -146,7 +145,9 @@ class Hand:
                 "Retime a segment", lambda project: retime_segment(project, segment_id, bar.start_us, bar.end_us)
             )
         else:
+            from zweistimme.stages.fit import pin_and_plan
+
             line = self._desk.line()
             kept = line.pin.length_us if line and line.pin else None
             pin = Pin(bar.start_us, bar.end_us - bar.start_us if drag[0] == "length" else kept)
-            self._desk.apply("Pin a take", lambda project: pin_line(project, tag, segment_id, pin))
+            self._desk.apply("Pin a take", lambda project: pin_and_plan(project, tag, segment_id, pin))

@@ -310,13 +310,13 @@ class DeskView(QWidget):
             self.score.show_segment(first)
 
     def next_open(self) -> None:
-        """Select the next line that needs something in any step, or is too long."""
+        """Select the next line that needs something in any step, is too long or clashes."""
         version = self.desk.version
         if version is None:
             return
         ids = [segment.id for segment in self.desk.project.segments]
         open_ids = {state.first_open for state in progress(self.desk.project, version).values()} - {None}
-        open_ids |= {p.segment_id for p in version.placements.values() if p.overflow_us}
+        open_ids |= {p.segment_id for p in version.placements.values() if p.overflow_us or p.clash_us}
         here = ids.index(self.desk.segment_id) if self.desk.segment_id in ids else -1
         for segment_id in ids[here + 1 :] + ids[: here + 1]:
             if segment_id in open_ids:

@@ -242,7 +242,7 @@ class MainWindow(QMainWindow):
             view.desk.show_version(tags[(tags.index(view.desk.tag) + 1) % len(tags)])
 
     def _pin(self, view: DeskView) -> None:
-        from zweistimme.project.edits import pin_line
+        from zweistimme.stages.fit import pin_and_plan
 
         desk = view.desk
         line, placed, tag = desk.line(), desk.placed(), desk.tag
@@ -252,7 +252,7 @@ class MainWindow(QMainWindow):
         pin = None if line.pin else Pin(placed[0].start_us)
         segment_id = desk.segment_id
         desk.apply(
-            "Unpin a take" if line.pin else "Pin a take", lambda project: pin_line(project, tag, segment_id, pin)
+            "Unpin a take" if line.pin else "Pin a take", lambda project: pin_and_plan(project, tag, segment_id, pin)
         )
 
     def flip_theme(self) -> None:

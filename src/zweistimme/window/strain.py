@@ -36,8 +36,9 @@ _LIMITS = Limits()
 
 
 def strain_of(placement: Placement) -> Strain:
-    """Calm within the comfort band, firm within the soft limits, hard beyond or where something overflows."""
-    if placement.overflow_us or not _within(placement.tempo, _LIMITS.soft):
+    """Calm within the comfort band, firm within the soft limits; hard beyond, or where something overflows or
+    clashes."""
+    if placement.overflow_us or placement.clash_us or not _within(placement.tempo, _LIMITS.soft):
         return Strain.HARD
     return Strain.CALM if _within(placement.tempo, _LIMITS.comfort) else Strain.FIRM
 

@@ -1,23 +1,28 @@
-"""From takes to placements: the plan's input gathered from a version, its answer put into words."""
+"""From takes to placements: the plan's input gathered from a version, its answer as placements with their reasons."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Final
 
 import numpy as np
 
 from zweistimme.project.edits import set_placements
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
-from zweistimme.project.model import Line, Placement, Project, Segment, Take
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version
 from zweistimme.project.parts import find_version
 from zweistimme.project.times import SECOND_US, samples_to_us, seconds_to_us
-from zweistimme.stages.fit.limits import Limits, limits_for
+from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.plan import Plan, PlanInput, solve
-from zweistimme.stages.fit.reasons import reason
+from zweistimme.stages.fit.reasons import Reasons
 from zweistimme.stages.work import Work
 
 _KEPT_PAUSE_S = 0.06
+NOTHING_HELD: Final[Mapping[str, Placement]] = MappingProxyType({})
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,29 +50,49 @@ def taken_lines(project: Project, tag: str) -> list[TakenLine]:
 def fit(work: Work, tag: str) -> None:
     """Plan the whole version and keep the placements."""
     project = work.project
-    version = find_version(project, tag)
     lines = taken_lines(project, tag)
     if not lines:
         raise EngineError(f"{tag} has no takes to fit yet. Voice the lines or import takes first.")
     work.report(0.1)
-    limits = limits_for(version.style, version.preference)
-    given = plan_input(project, lines)
-    plan = solve(given, limits)
+    placements = planned(project, tag, lines)
     work.report(0.9)
-    placements = [_placement(project, tag, lines, given, plan, limits, k) for k in range(len(lines))]
     work.deliver(f"Fit {tag}", lambda now: set_placements(now, tag, placements))
-    over = [p for p in placements if p.overflow_us]
+    over = sum(bool(p.overflow_us) for p in placements)
     if over:
         work.say(
-            f"{len(over)} line{'s are' if len(over) > 1 else ' is'} too long in {tag} whatever is done; "
+            f"{over} line{'s are' if over > 1 else ' is'} too long in {tag} whatever is done; "
             "see fit --json or the Score."
+        )
+    clashing = sum(bool(p.clash_us) for p in placements)
+    if clashing:
+        work.say(
+            f"{clashing} lines in {tag} are heard at once with another, since pins stand in the way; see fit --json or "
+            "the Score."
         )
 
 
-def plan_input(project: Project, lines: list[TakenLine]) -> PlanInput:
-    """Arrays for the plan, in seconds."""
+def planned(
+    project: Project, tag: str, lines: Sequence[TakenLine], held: Mapping[str, Placement] = NOTHING_HELD
+) -> list[Placement]:
+    """The cheapest placements of *lines*. Those of segments in *held* stay where they are."""
+    version = find_version(project, tag)
+    limits = limits_for(version.style, version.preference)
+    given = plan_input(project, lines, held)
+    plan = solve(given, limits)
+    order = np.argsort(plan.start, kind="stable").tolist()
+    names = [project.speakers[item.segment.speaker_id].name for item in lines]
+    reasons = Reasons(given, plan, limits, order, names)
+    found = {
+        k: _placement(version, lines[k], plan, k, reasons.of(place, lines[k].segment, lines[k].line))
+        for place, k in enumerate(order)
+    }
+    return [found[k] for k, item in enumerate(lines) if item.segment.id not in held]
+
+
+def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, Placement] = NOTHING_HELD) -> PlanInput:
+    """Arrays for the plan, in seconds; what is *held* counts as pinned."""
     speakers = {key: number for number, key in enumerate(project.speakers)}
-    pins = [item.line.pin for item in lines]
+    pins = [_held(held.get(item.segment.id)) or item.line.pin for item in lines]
     end = max((item.segment.end_us for item in lines), default=0)
     if project.programme:
         end = max(end, project.programme.sound.duration_us)
@@ -93,11 +118,11 @@ def _spare_pause_s(take: Take) -> float:
     return sum(max(0.0, samples_to_us(b - a) / SECOND_US - _KEPT_PAUSE_S) for a, b in take.pauses_samples)
 
 
-def _placement(
-    project: Project, tag: str, lines: list[TakenLine], given: PlanInput, plan: Plan, limits: Limits, k: int
-) -> Placement:
-    item = lines[k]
-    following = lines[k + 1] if k + 1 < len(lines) else None
+def _held(placement: Placement | None) -> Pin | None:
+    return Pin(placement.start_us, placement.length_us) if placement else None
+
+
+def _placement(version: Version, item: TakenLine, plan: Plan, k: int, why: tuple[Finding, ...]) -> Placement:
     start, length = seconds_to_us(float(plan.start[k])), seconds_to_us(float(plan.length[k]))
     if item.line.pin:
         start = item.line.pin.start_us
@@ -108,16 +133,9 @@ def _placement(
         start_us=start,
         length_us=length,
         tempo=round(float(plan.tempo[k]), 4),
-        reason=reason(
-            item.segment,
-            item.line,
-            given,
-            plan,
-            k,
-            following=project.speakers[following.segment.speaker_id].name if following else None,
-            limits=limits,
-        ),
-        made_from=placement_fingerprint(project.versions[tag], item.segment, item.line, item.take),
+        why=why,
+        made_from=placement_fingerprint(version, item.segment, item.line, item.take),
         pauses_cut_us=seconds_to_us(float(plan.pause_cut[k])),
         overflow_us=seconds_to_us(float(plan.overflow[k])),
+        clash_us=seconds_to_us(float(plan.clash[k])),
     )

@@ -13,7 +13,7 @@ so that costs need bounds, not rows. Rows keep order, gaps and equal tempo betwe
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any, Final
 
 import numpy as np
@@ -21,16 +21,20 @@ import numpy.typing as npt
 
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.stages.fit.limits import Limits
+from zweistimme.stages.fit.rows import Floats, Ints, Rows, Terms, neighbours_of_speakers, overlapping_pairs
 
-Floats = npt.NDArray[np.float64]
 Bools = npt.NDArray[np.bool_]
-Ints = npt.NDArray[np.int64]
 
 _PIECES: Final = ("a0", "a1", "a2", "b0", "b1", "b2", "u0", "u1", "u2", "v0", "v1", "v2",
                   "p1", "p2", "p3", "n1", "n2", "n3", "cut", "add", "over", "t_up", "t_down")  # fmt: skip
 _COUNT: Final = len(_PIECES)
+_OVERFLOW_PRICE: Final = 300.0
 _CLASH_PRICE: Final = 2_000.0
-_NEIGHBOUR_S: Final = 4.0
+_PINNED_CLASH_PRICE: Final = 250.0
+"""Dearer than any permitted tempo, cheaper than to crush a line: where a hand put one line on another, that is said."""
+_SHORTEST_S: Final = 0.15
+_MOST_SHORTENED: Final = 0.95
+_SEEN_CLASH_S: Final = 0.001
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,55 +55,29 @@ class PlanInput:
 @dataclass(frozen=True, slots=True)
 class Plan:
     """Where every take starts and how long it is, in seconds; shape ``(n,)`` each. *tempo* is that of the speech,
-    *pause_cut* what inner pauses gave, *overflow* what remains too long, *cost* the optimum."""
+    *pause_cut* what inner pauses gave, *overflow* what remains too long, *clash* by how much it is heard at once with
+    another line against the original, *clash_with* the number of that line, -1 for none; *cost* is the optimum."""
 
     start: Floats
     length: Floats
     tempo: Floats
     pause_cut: Floats
     overflow: Floats
+    clash: Floats
+    clash_with: Ints
     cost: float
 
 
-class _Rows:
-    """Sparse rows ``A z <= b`` collected in whole arrays."""
-
-    def __init__(self) -> None:
-        self._rows: list[Ints] = []
-        self._columns: list[Ints] = []
-        self._values: list[Floats] = []
-        self._bounds: list[Floats] = []
-        self.count = 0
-
-    def add(self, terms: list[tuple[Ints, Floats | float]], bound: Floats) -> None:
-        """One row for each element of *bound*; each term gives a column and a value for every row."""
-        index = np.arange(self.count, self.count + len(bound))
-        for columns, values in terms:
-            self._rows.append(index)
-            self._columns.append(columns)
-            self._values.append(np.broadcast_to(np.asarray(values, dtype=np.float64), len(bound)))
-        self._bounds.append(bound)
-        self.count += len(bound)
-
-    def matrix(self, columns: int) -> tuple[Any, Any]:
-        """The rows as a sparse matrix, and their bounds; None and None where there are no rows."""
-        from scipy.sparse import csr_array
-
-        if not self.count:
-            return None, None
-        data = (np.concatenate(self._values), (np.concatenate(self._rows), np.concatenate(self._columns)))
-        return csr_array(data, shape=(self.count, columns)), np.concatenate(self._bounds)
-
-
 def solve(lines: PlanInput, limits: Limits) -> Plan:
-    """The cheapest plan. It always exists: overflow and, between pins, clashes take what does not fit."""
+    """The cheapest plan. It always exists: overflow and, beside pins, clashes take what does not fit."""
     from scipy.optimize import linprog
 
     n = len(lines.start)
     if not n:
         empty = np.empty(0)
-        return Plan(empty, empty, empty, empty, empty, 0.0)
-    problem = _Problem(lines, limits)
+        return Plan(empty, empty, empty, empty, empty, empty, empty.astype(np.int64), 0.0)
+    order = np.argsort(np.where(np.isfinite(lines.pinned_start), lines.pinned_start, lines.start), kind="stable")
+    problem = _Problem(_in_order(lines, order), limits)
     rows, bounds, equal, equals = problem.constraints()
     answer = linprog(
         problem.prices,
@@ -112,19 +90,45 @@ def solve(lines: PlanInput, limits: Limits) -> Plan:
     )
     if answer.status != 0:
         raise ZweistimmeError(f"The plan could not be solved ({answer.message}). Remove a pin and fit again.")
-    return problem.plan(answer.x, float(answer.fun))
+    return _as_given(problem.plan(answer.x, float(answer.fun)), order)
+
+
+def _in_order(lines: PlanInput, order: Ints) -> PlanInput:
+    """The same lines, in the order in which they are heard."""
+    arrays = {one.name: getattr(lines, one.name) for one in fields(lines) if one.name != "programme_end"}
+    return PlanInput(**{name: array[order] for name, array in arrays.items()}, programme_end=lines.programme_end)
+
+
+def _as_given(plan: Plan, order: Ints) -> Plan:
+    """A plan for lines in *order*, for the lines as they came."""
+    back = np.argsort(order)
+    others = np.where(plan.clash_with >= 0, order[plan.clash_with], -1)
+    return Plan(
+        plan.start[back],
+        plan.length[back],
+        plan.tempo[back],
+        plan.pause_cut[back],
+        plan.overflow[back],
+        plan.clash[back],
+        others[back],
+        plan.cost,
+    )
 
 
 class _Problem:
-    """Columns, bounds and prices; column ``k`` of line ``i`` stands at ``k * n + i``, clash slacks behind."""
+    """Columns, bounds and prices; column ``k`` of line ``i`` stands at ``k * n + i``, slacks behind. Lines come in the
+    order in which they are heard: a pinned one is aimed at where its pin is, and as long as the original."""
 
     def __init__(self, lines: PlanInput, limits: Limits) -> None:
         self.lines, self.limits = lines, limits
         self.n = n = len(lines.start)
         self.at = {name: np.arange(n) + k * n for k, name in enumerate(_PIECES)}
         self.body = lines.speech - lines.spare_pause
-        self.target_start = lines.start + limits.start_shift
-        self.target_end = np.maximum(lines.end - limits.end_shift, self.target_start + 0.2)
+        self.pinned = np.isfinite(lines.pinned_start)
+        self.start = np.where(self.pinned, lines.pinned_start - limits.start_shift, lines.start)
+        self.end = self.start + np.where(np.isfinite(lines.pinned_length), lines.pinned_length, lines.end - lines.start)
+        self.target_start = self.start + limits.start_shift
+        self.target_end = np.maximum(self.end - limits.end_shift, self.target_start + 0.2)
         self.low = np.zeros(_COUNT * n)
         self.high = np.full(_COUNT * n, np.inf)
         self.prices = np.zeros(_COUNT * n)
@@ -155,17 +159,11 @@ class _Problem:
             self._set(f"{letter}1", end_dear, 2 * end_tolerance)
             self._set(f"{letter}2", end_dear * 2.5)
         if limits.inside_price:  # up to the original's end it may be late, beyond that hardly
-            self._set("u0", 0.15, np.maximum(self.lines.end - self.target_end, 0))
+            self._set("u0", 0.15, np.maximum(self.end - self.target_end, 0))
             self._set("u1", limits.inside_price)
             self._set("u2", limits.inside_price * 2.5)
-        pinned = np.flatnonzero(np.isfinite(self.lines.pinned_start))
-        shift = self.lines.pinned_start[pinned] - self.target_start[pinned]
-        for letter, sign in (("a", 1), ("b", -1)):
-            for piece in "012":
-                columns = self.at[f"{letter}{piece}"][pinned]
-                fixed = np.maximum(sign * shift, 0) if piece == "0" else np.zeros(len(pinned))
-                self.low[columns] = self.high[columns] = fixed
-                self.prices[columns] = 0
+        for piece in ("a0", "a1", "a2", "b0", "b1", "b2"):
+            self.high[self.at[piece][self.pinned]] = 0
 
     def _bound_tempo(self) -> None:
         limits = self.limits
@@ -178,21 +176,21 @@ class _Problem:
                 self._set(f"{letter}{k + 1}", price * self.body, width)
         self._set("cut", 1.2, self.lines.spare_pause)
         self._set("add", 1.2, 0.5 * self.lines.spare_pause)
-        self._set("over", 300.0)
+        self._set("over", _OVERFLOW_PRICE)
         self._set("t_up", 2.0)
         self._set("t_down", 2.0)
 
-    def _start_terms(self, index: Ints, sign: float) -> list[tuple[Ints, Floats | float]]:
+    def _start_terms(self, index: Ints, sign: float) -> Terms:
         pieces = [(f"a{k}", sign) for k in range(3)] + [(f"b{k}", -sign) for k in range(3)]
         return [(self.at[name][index], value) for name, value in pieces]
 
-    def _length_terms(self, index: Ints, sign: float) -> list[tuple[Ints, Floats | float]]:
+    def _length_terms(self, index: Ints, sign: float) -> Terms:
         body = self.body[index] * sign
-        terms: list[tuple[Ints, Floats | float]] = [(self.at[f"p{k}"][index], body) for k in (1, 2, 3)]
+        terms: Terms = [(self.at[f"p{k}"][index], body) for k in (1, 2, 3)]
         terms += [(self.at[f"n{k}"][index], -body) for k in (1, 2, 3)]
         return [*terms, (self.at["cut"][index], -sign), (self.at["add"][index], sign)]
 
-    def _end_terms(self, index: Ints, sign: float) -> list[tuple[Ints, Floats | float]]:
+    def _end_terms(self, index: Ints, sign: float) -> Terms:
         """Start + length - overflow, without its constant part."""
         return [
             *self._start_terms(index, sign),
@@ -202,15 +200,15 @@ class _Problem:
 
     def constraints(self) -> tuple[Any, Any, Any, Any]:
         """Rows and bounds of the inequalities, then of the equations."""
-        rows, equal = _Rows(), _Rows()
+        rows, equal = Rows(), Rows()
         every = np.arange(self.n)
         ends = self.target_start + self.lines.speech
-        rows.add(self._end_terms(every, 1), self.lines.programme_end - ends)
-        rows.add(
-            [(self.at["over"], 1.0), *self._length_terms(every, -1)],
-            self.lines.speech - np.minimum(0.15, self.lines.speech),
-        )
-        self._order(rows)
+        beyond = self._slacks(np.full(self.n, _PINNED_CLASH_PRICE), np.where(self.pinned, np.inf, 0.0))
+        rows.add([*self._end_terms(every, 1), (beyond, -1.0)], self.lines.programme_end - ends)
+        shortest = np.fmin(np.minimum(_SHORTEST_S, self.lines.speech), self.lines.pinned_length)
+        rows.add([(self.at["over"], 1.0), *self._length_terms(every, -1)], self.lines.speech - shortest)
+        self._keep_apart(rows)
+        self._keep_order(rows)
         pieces = [(f"u{k}", -1.0) for k in range(3)] + [(f"v{k}", 1.0) for k in range(3)]
         equal.add(
             [*self._end_terms(every, 1), *[(self.at[name], value) for name, value in pieces]],
@@ -221,40 +219,57 @@ class _Problem:
         columns = len(self.prices)
         return (*rows.matrix(columns), *equal.matrix(columns))
 
-    def _order(self, rows: _Rows) -> None:
-        """No take starts before the one before it; none runs into a later one by more than the segments do."""
-        first, second, allowed = overlapping_pairs(self.lines.start, self.lines.end, self.limits.least_gap)
-        clash = np.arange(len(first)) + len(self.prices)
-        self.prices = np.append(self.prices, np.full(len(first), _CLASH_PRICE))
-        self.low = np.append(self.low, np.zeros(len(first)))
-        both = np.isfinite(self.lines.pinned_start[first]) & np.isfinite(self.lines.pinned_start[second])
-        self.high = np.append(self.high, np.where(both, np.inf, 60.0))
-        ends = self.target_start[first] + self.lines.speech[first]
-        terms = [*self._end_terms(first, 1), *self._start_terms(second, -1), (clash, -1.0)]
-        rows.add(terms, self.target_start[second] - ends + allowed)
-        before, after = np.arange(self.n - 1), np.arange(1, self.n)
-        free = ~(np.isfinite(self.lines.pinned_start[before]) | np.isfinite(self.lines.pinned_start[after]))
-        before, after = before[free], after[free]
+    def _slacks(self, prices: Floats, high: Floats) -> Ints:
+        """Columns for what rows may miss their bounds by, at a price."""
+        columns = np.arange(len(prices)) + len(self.prices)
+        self.prices = np.append(self.prices, prices)
+        self.low = np.append(self.low, np.zeros(len(prices)))
+        self.high = np.append(self.high, high)
+        return columns
+
+    def _keep_apart(self, rows: Rows) -> None:
+        """None runs into a later one by more than the segments do; but one that a hand put there."""
+        self.first, self.second, self.allowed = overlapping_pairs(self.start, self.end, self.limits.least_gap)
+        by_hand = self.pinned[self.first] | self.pinned[self.second]
+        self.allowed = np.where(by_hand, self._allowed_beside_pins(), self.allowed)
+        clash = self._slacks(np.where(by_hand, _PINNED_CLASH_PRICE, _CLASH_PRICE), np.full(len(self.first), np.inf))
+        ends = self.target_start[self.first] + self.lines.speech[self.first]
+        terms = [*self._end_terms(self.first, 1), *self._start_terms(self.second, -1), (clash, -1.0)]
+        rows.add(terms, self.target_start[self.second] - ends + self.allowed)
+
+    def _allowed_beside_pins(self) -> Floats:
+        """How much two lines may overlap wherever they were put: as much as their originals do."""
+        start, end = self.lines.start, self.lines.end
+        overlap = np.minimum(end[self.first], end[self.second]) - np.maximum(start[self.first], start[self.second])
+        return np.maximum(overlap, -self.limits.least_gap)
+
+    def _keep_order(self, rows: Rows) -> None:
+        """No take starts before the one before it, but for what is pinned."""
+        free = np.flatnonzero(~self.pinned)
+        before, after = free[:-1], free[1:]
         order = [*self._start_terms(before, 1), *self._start_terms(after, -1)]
         rows.add(order, self.target_start[after] - self.target_start[before])
 
-    def _smoothness(self, equal: _Rows) -> None:
+    def _smoothness(self, equal: Rows) -> None:
         """Tempo jumps between lines of one speaker that follow closely cost something."""
-        before, after = neighbours_of_speakers(self.lines)
+        before, after = neighbours_of_speakers(self.start, self.end, self.lines.speaker)
         if not len(before):
             return
         signs = [(f"p{k}", 1.0) for k in (1, 2, 3)] + [(f"n{k}", -1.0) for k in (1, 2, 3)]
-        terms: list[tuple[Ints, Floats | float]] = [(self.at[name][after], sign) for name, sign in signs]
+        terms: Terms = [(self.at[name][after], sign) for name, sign in signs]
         terms += [(self.at[name][before], -sign) for name, sign in signs]
         terms += [(self.at["t_up"][after], -1.0), (self.at["t_down"][after], 1.0)]
         equal.add(terms, np.zeros(len(before)))
 
-    def _pinned_lengths(self, equal: _Rows) -> None:
+    def _pinned_lengths(self, equal: Rows) -> None:
+        """A length that a hand gave is kept at any tempo; only beyond that something is too long."""
         pinned = np.flatnonzero(np.isfinite(self.lines.pinned_length))
         if len(pinned):
             terms = [*self._length_terms(pinned, 1), (self.at["over"][pinned], -1.0)]
             equal.add(terms, self.lines.pinned_length[pinned] - self.lines.speech[pinned])
-            self.high[np.concatenate([self.at[name][pinned] for name in ("p3", "n3")])] = 0.9
+            self.high[self.at["p3"][pinned]] = np.inf
+            shortened = self.high[self.at["n1"][pinned]] + self.high[self.at["n2"][pinned]]
+            self.high[self.at["n3"][pinned]] = _MOST_SHORTENED - shortened
 
     def plan(self, values: Floats, cost: float) -> Plan:
         """Read the solution."""
@@ -264,31 +279,15 @@ class _Problem:
         cut = z["cut"] - z["add"]
         length = body + self.lines.spare_pause - cut - z["over"]
         spoken = np.maximum(length - (self.lines.spare_pause - cut), 1e-3)
-        return Plan(start, length, self.body / spoken, cut, np.where(z["over"] < 1e-4, 0, z["over"]), cost)
+        overflow = np.where(z["over"] < 1e-4, 0, z["over"])
+        return Plan(start, length, self.body / spoken, cut, overflow, *self._clashes(start, length), cost)
 
-
-def overlapping_pairs(start: Floats, end: Floats, least_gap: float) -> tuple[Ints, Ints, Floats]:
-    """Pairs of lines whose takes must be kept apart, and by how much they may overlap (negative: a gap).
-
-    Each line with every later one that its segment overlaps, and with the first that it does not; the rest
-    follows, since starts are in order.
-    """
-    n = len(start)
-    after = np.maximum(np.searchsorted(start, end - 1e-9, side="left"), np.arange(n) + 1)
-    counts = np.minimum(after, n - 1) - np.arange(n)
-    first = np.repeat(np.arange(n), np.maximum(counts, 0))
-    offsets = np.arange(len(first)) - np.repeat(
-        np.cumsum(np.maximum(counts, 0)) - np.maximum(counts, 0), np.maximum(counts, 0)
-    )
-    second = first + 1 + offsets
-    overlap = np.minimum(end[first], end[second]) - start[second]
-    gap = -np.clip(start[second] - end[first], 0, least_gap)
-    return first, second, np.where(overlap > 0, overlap, gap)
-
-
-def neighbours_of_speakers(lines: PlanInput) -> tuple[Ints, Ints]:
-    """Pairs of consecutive lines of one speaker less than four seconds apart."""
-    order = np.lexsort((lines.start, lines.speaker))
-    before, after = order[:-1], order[1:]
-    near = (lines.speaker[before] == lines.speaker[after]) & (lines.start[after] - lines.end[before] < _NEIGHBOUR_S)
-    return before[near], after[near]
+    def _clashes(self, start: Floats, length: Floats) -> tuple[Floats, Ints]:
+        """The worst clash of each line, in seconds, and with which other."""
+        missed = start[self.first] + length[self.first] - start[self.second] - self.allowed
+        clash, other = np.zeros(self.n), np.full(self.n, -1)
+        for pair in np.flatnonzero(missed > _SEEN_CLASH_S):
+            for one, two in ((self.first[pair], self.second[pair]), (self.second[pair], self.first[pair])):
+                if missed[pair] > clash[one]:
+                    clash[one], other[one] = missed[pair], two
+        return clash, other

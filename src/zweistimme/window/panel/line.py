@@ -19,6 +19,7 @@ from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
 from zweistimme.project.speakers import assign_speaker
 from zweistimme.project.transcript import set_on_screen, set_segment_text
+from zweistimme.sentences import sentences_of
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
@@ -171,7 +172,7 @@ class LinePanel(QWidget):
         self.failure.setText(failure.sentence if failure else "")
         self.failure.setVisible(failure is not None)
         placed = self._desk.placed()
-        self.why.setText(placed[0].reason if placed else "Not placed yet.")
+        self.why.setText(sentences_of(placed[0].why) if placed else "Not placed yet.")
 
     def _reselected(self) -> None:
         """Keep what was typed for the line that is left, then show the other."""

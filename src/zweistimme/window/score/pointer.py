@@ -9,10 +9,10 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QToolTip
 
-from zweistimme.project.edits import pin_line
 from zweistimme.project.model import Pin
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import retime_segment
+from zweistimme.sentences import sentences_of
 from zweistimme.window.bridge import Desk
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.score.cards import word_at
@@ -85,10 +85,12 @@ class Pointer:
         if drag is None or to is None or to == (drag.start_us, drag.end_us):
             return
         if drag.grip is Grip.TAKE:
+            from zweistimme.stages.fit import pin_and_plan
+
             tag = self._desk.tag
             line = self._desk.line(drag.segment_id)
             pin = Pin(to[0], line.pin.length_us if line and line.pin else None)
-            self._desk.apply("Pin a take", lambda project: pin_line(project, tag, drag.segment_id, pin))
+            self._desk.apply("Pin a take", lambda project: pin_and_plan(project, tag, drag.segment_id, pin))
         else:
             self._desk.apply("Retime a segment", lambda project: retime_segment(project, drag.segment_id, *to))
         self._view.canvas().update()
@@ -142,5 +144,5 @@ class Pointer:
             text = line.text if line else ""
         elif ribbon:
             placed = self._desk.placed(ribbon.segment.id)
-            text = placed[0].reason if placed else ""
+            text = sentences_of(placed[0].why) if placed else ""
         return f"<p>{escape(text)}</p>" if text else ""

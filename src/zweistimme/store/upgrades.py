@@ -1,0 +1,51 @@
+"""What an older project needs to become one of today: a step for each number of the schema."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Callable
+from typing import Final
+
+from zweistimme.project.findings import AS_WRITTEN
+
+Upgrade = Callable[[sqlite3.Connection], None]
+
+
+def _first(connection: sqlite3.Connection) -> None:
+    connection.execute("CREATE TABLE record(kind TEXT, key TEXT, body BLOB NOT NULL, PRIMARY KEY(kind, key))")
+    connection.execute(
+        "CREATE TABLE entry(id INTEGER PRIMARY KEY AUTOINCREMENT, label TEXT NOT NULL, undone INTEGER NOT NULL)"
+    )
+    connection.execute(
+        "CREATE TABLE change(entry INTEGER REFERENCES entry(id) ON DELETE CASCADE,"
+        " kind TEXT, key TEXT, before BLOB, after BLOB)"
+    )
+    connection.execute("CREATE INDEX change_of_entry ON change(entry)")
+
+
+def _gestures(connection: sqlite3.Connection) -> None:
+    """Entries of one gesture or one run are undone together."""
+    connection.execute("ALTER TABLE entry ADD COLUMN gesture TEXT NOT NULL DEFAULT ''")
+
+
+def _reasons(connection: sqlite3.Connection) -> None:
+    """Why a take stands where it stands was a sentence, and is findings. Older desks would also drop hesitations,
+    terms, engines and what was said again without a word; the number keeps them out."""
+    for table, column in (("record", "body"), ("change", "before"), ("change", "after")):
+        query = f"SELECT rowid, {column} FROM {table} WHERE kind = 'placement' AND {column} IS NOT NULL"
+        rows = [(_with_findings(body), row) for row, body in connection.execute(query)]
+        connection.executemany(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", rows)
+
+
+def _with_findings(body: bytes) -> bytes:
+    placement = json.loads(body)
+    if "reason" in placement:
+        reason = placement.pop("reason")
+        placement["why"] = [{"code": AS_WRITTEN, "figures": {"text": reason}}] if reason else []
+    return json.dumps(placement, ensure_ascii=False, separators=(",", ":")).encode()
+
+
+UPGRADES: Final[dict[int, Upgrade]] = {0: _first, 1: _gestures, 2: _reasons}
+"""From a schema number to the step that leads to the next."""
+SCHEMA: Final = len(UPGRADES)
