@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import partial
 from itertools import pairwise
 
 import pytest
@@ -11,8 +13,20 @@ from zweistimme.project import edits, parts, speakers, transcript
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Pin, Placement, Programme, Segment, SoundTrack, Speaker, Style
+from zweistimme.project.model import (
+    Line,
+    Pin,
+    Placement,
+    Programme,
+    Project,
+    Segment,
+    SoundTrack,
+    Speaker,
+    Style,
+    TakeKind,
+)
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.replacement import replace_transcript
 
 THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
 
@@ -102,6 +116,66 @@ def test_a_pin_behind_the_programme_is_refused() -> None:
     for pin in (Pin(9_950_000), Pin(9_000_000, 1_000_001)):
         with pytest.raises(EditError, match="behind the end"):
             edits.pin_line(project, "de-DE", "s1", pin)
+
+
+def asked(project: Project) -> tuple[Segment, Line | None]:
+    """What an engine is asked about, and the line that is there then."""
+    return project.segments[0], project.versions["de-DE"].lines.get("s1")
+
+
+def late(project: Project, source: Segment, line: Line | None) -> Project:
+    return edits.put_translation(
+        project, "de-DE", "s1", ["Das Meer ist hoch.", "Hoch ist es."], source=source, instead_of=line
+    )
+
+
+def test_a_late_translation_does_not_replace_what_somebody_wrote_meanwhile() -> None:
+    project = project_with(THREE)
+    question = asked(project)
+    written = edits.set_line_text(project, "de-DE", "s1", "Die See geht hoch.")
+    line = late(written, *question).versions["de-DE"].lines["s1"]
+    assert (line.text, line.by_hand) == ("Die See geht hoch.", True)
+    assert line.shorter == ("Das Meer ist hoch.", "Hoch ist es.")
+    assert late(project, *question).versions["de-DE"].lines["s1"].text == "Das Meer ist hoch."
+
+
+def test_a_translation_of_a_text_that_has_changed_since_is_stale() -> None:
+    project = project_with(THREE)
+    question = asked(project)
+    changed = transcript.set_segment_text(project, "s1", "The sea is low.")
+    after = late(changed, *question)
+    assert line_is_stale(after.segments[0], after.versions["de-DE"].lines["s1"])
+    gone = transcript.delete_segments(project, ["s1"])
+    assert late(gone, *question) is gone
+
+
+def test_a_late_take_is_kept_and_chosen_only_if_it_is_still_wanted() -> None:
+    project = project_with(THREE, takes=[2, 1, 2])
+    line = project.versions["de-DE"].lines["s1"]
+    made = replace(project.versions["de-DE"].takes["t0"], id="new")
+    put = partial(edits.add_made_take, tag="de-DE", take=made, instead_of=line.take_id)
+    assert put(project).versions["de-DE"].lines["s1"].take_id == "new"
+    recorded = replace(made, id="mine", kind=TakeKind.RECORDED)
+    for meanwhile in (
+        edits.add_take(project, "de-DE", recorded),
+        edits.set_line_text(project, "de-DE", "s1", "Anders."),
+        edits.cast_voice(project, "de-DE", "p1", "brandt"),
+    ):
+        after = put(meanwhile).versions["de-DE"]
+        assert after.lines["s1"].take_id == meanwhile.versions["de-DE"].lines["s1"].take_id
+        assert "new" in after.takes
+    gone = transcript.delete_segments(project, ["s1"])
+    assert put(gone) is gone
+
+
+def test_no_id_of_a_segment_is_given_twice() -> None:
+    project = edits.set_programme(project_with(THREE), Programme(SoundTrack("a", 1, "c", 20_000_000, 48_000, 1)))
+    first = transcript.insert_segment(project, 10_000_000, 11_000_000, "p1")
+    made = ({s.id for s in first.segments} - {s.id for s in project.segments}).pop()
+    again = transcript.insert_segment(transcript.delete_segments(first, [made]), 12_000_000, 13_000_000, "p1")
+    assert made not in {s.id for s in again.segments}
+    replaced = replace_transcript(again, [Speaker("p1", "Ada")], [Segment("x", "p1", 15_000_000, 16_000_000, "New.")])
+    assert replaced.segments[0].id not in {s.id for s in (*first.segments, *again.segments)}
 
 
 def test_equal_placements_keep_their_identity() -> None:

@@ -4,11 +4,11 @@ whose sentence a person can read. Parts that do not change keep their identity, 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from zweistimme.project.errors import EditError
-from zweistimme.project.facts import source_fingerprint
+from zweistimme.project.facts import source_fingerprint, take_is_stale
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import (
     Delivery,
@@ -29,6 +29,7 @@ from zweistimme.project.parts import (
     find_line,
     find_segment,
     find_version,
+    ids_of,
     put_line,
     put_version,
     with_key,
@@ -126,18 +127,30 @@ def allow_substitutes(project: Project, allowed: bool) -> Project:
     return replace(project, substitutes=allowed)
 
 
-def put_translation(project: Project, tag: str, segment_id: str, text: str, shorter: tuple[str, ...] = ()) -> Project:
-    """Store what an engine or a file said a segment is in this version; takes, direction and pin are kept."""
-    segment = find_segment(project, segment_id)
-    before = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
+def put_translation(
+    project: Project, tag: str, segment_id: str, wordings: Sequence[str], *, source: Segment, instead_of: Line | None
+) -> Project:
+    """Store what an engine said *source*, a segment as it was when it was asked, is in this version; direction, takes
+    and pin are kept. If the wording is not what it was then (*instead_of*), somebody has written it meanwhile: it
+    stays, and the answer is on offer. A segment that is gone has no use for it."""
+    before = find_version(project, tag).lines.get(segment_id)
+    if segment_id not in ids_of(project.segments):
+        return project
+    if before is not None and _wording(before) != _wording(instead_of):
+        offered = tuple(dict.fromkeys((*before.shorter, *(one_line(text) for text in wordings))))
+        return put_line(project, tag, replace(before, shorter=tuple(text for text in offered if text != before.text)))
     line = replace(
-        before,
-        text=one_line(text),
-        made_from=source_fingerprint(segment),
-        shorter=shorter,
+        before or Line(segment_id, "", ""),
+        text=one_line(wordings[0]),
+        made_from=source_fingerprint(source),
+        shorter=tuple(wordings[1:]),
         by_hand=False,
     )
     return put_line(project, tag, line)
+
+
+def _wording(line: Line | None) -> tuple[str, str, bool] | None:
+    return (line.text, line.made_from, line.by_hand) if line else None
 
 
 def put_translations(project: Project, tag: str, texts: Mapping[str, str]) -> Project:
@@ -188,15 +201,29 @@ def cast_voice(project: Project, tag: str, speaker_id: str, voice: str | None) -
 
 
 def add_take(project: Project, tag: str, take: Take) -> Project:
-    """Keep a finished take and choose it for its line."""
+    """Keep a finished take and choose it for its line, as a person does who made it."""
     line = find_line(project, tag, take.segment_id)
     version = find_version(project, tag)
-    version = replace(
-        version,
-        takes=with_key(version.takes, take.id, take),
-        lines=with_key(version.lines, line.segment_id, replace(line, take_id=take.id)),
+    return put_line(
+        put_version(project, replace(version, takes=with_key(version.takes, take.id, take))),
+        tag,
+        replace(line, take_id=take.id),
     )
-    return put_version(project, version)
+
+
+def add_made_take(project: Project, tag: str, take: Take, *, instead_of: str | None) -> Project:
+    """Keep a take that an engine made, and choose it if the line is still to have it: it says what was asked, in that
+    voice, and nobody has chosen another take than *instead_of* meanwhile."""
+    version = find_version(project, tag)
+    line = version.lines.get(take.segment_id)
+    if line is None or take.segment_id not in ids_of(project.segments):
+        return project
+    version = replace(version, takes=with_key(version.takes, take.id, take))
+    project = put_version(project, version)
+    segment = find_segment(project, take.segment_id)
+    if line.take_id != instead_of or take_is_stale(project, version, segment, line, take):
+        return project
+    return put_line(project, tag, replace(line, take_id=take.id))
 
 
 def choose_take(project: Project, tag: str, take_id: str) -> Project:

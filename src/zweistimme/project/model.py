@@ -232,7 +232,8 @@ class MixSettings:
 class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
     the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own;
-    *terms* are names and terms that are said, written as they should be."""
+    *terms* are names and terms that are said, written as they should be; *segments_made* is the highest number an id of
+    a segment ever had, since none is given twice."""
 
     title: str
     source_tag: str
@@ -244,3 +245,4 @@ class Project:
     engines: Mapping[str, str] = field(default_factory=dict)
     substitutes: bool = True
     terms: tuple[str, ...] = ()
+    segments_made: int = field(default=0, compare=False)

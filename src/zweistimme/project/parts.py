@@ -121,15 +121,16 @@ def put_segments(project: Project, changed: Iterable[Segment], gone: Iterable[st
     """*changed* segments in place of those with the same ids, or as new ones; those *gone* left out."""
     by_id = {segment.id: segment for segment in changed}
     away = {*by_id, *gone}
+    made = max((segments_made(project), *map(segment_number, by_id)))
     if len(away) > _MANY:
         rest = [segment for segment in project.segments if segment.id not in away]
-        return replace(project, segments=in_order((*rest, *by_id.values())))
+        return replace(project, segments=in_order((*rest, *by_id.values())), segments_made=made)
     kept = list(project.segments)
     for place in [*compress(count(), map(away.__contains__, ids_of(kept)))][::-1]:
         del kept[place]
     for segment in by_id.values():
         insort(kept, segment, key=order)
-    return replace(project, segments=tuple(kept))
+    return replace(project, segments=tuple(kept), segments_made=made)
 
 
 def put_segment(project: Project, changed: Segment) -> Project:
@@ -154,6 +155,27 @@ def new_id(taken: Iterable[str], prefix: str, width: int = 1) -> str:
     return f"{prefix}{number:0{width}d}"
 
 
+def segment_number(segment_id: str) -> int:
+    """The number of an id that this desk gave; 0 for others.
+
+    >>> segment_number("s0012"), segment_number("scene 4")
+    (12, 0)
+    """
+    number = segment_id[1:]
+    return int(number) if segment_id[:1] == "s" and number.isdecimal() else 0
+
+
+def segment_id(number: int) -> str:
+    """The id with a number."""
+    return f"s{number:04d}"
+
+
+def segments_made(project: Project) -> int:
+    """The highest number that an id of a segment has, or had."""
+    return project.segments_made or max(map(segment_number, ids_of(project.segments)), default=0)
+
+
 def new_segment_id(project: Project) -> str:
-    """An id for one more segment. Lines of segments that are gone keep nobody's id: they went with them."""
-    return new_id(ids_of(project.segments), "s", 4)
+    """An id for one more segment, which none has had before: what is said late of one that is gone is not said of
+    another."""
+    return segment_id(segments_made(project) + 1)

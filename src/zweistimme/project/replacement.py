@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Final
 
 from zweistimme.project.model import Project, Segment, Speaker
-from zweistimme.project.parts import in_order, new_id
+from zweistimme.project.parts import in_order, new_id, segment_id, segments_made
 from zweistimme.project.times import overlap_us
 from zweistimme.project.transcript import set_transcript
 
@@ -20,7 +20,7 @@ def replace_transcript(project: Project, speakers: Iterable[Speaker], segments: 
     says something else now. A speaker with a known name is that person, and keeps the voices cast for it."""
     people, known = _known_people(project, list(speakers))
     given = [replace(segment, speaker_id=people[segment.speaker_id]) for segment in in_order(segments)]
-    return set_transcript(project, known, _with_known_ids(project.segments, given))
+    return set_transcript(project, known, _with_known_ids(project, given))
 
 
 def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[str, str], list[Speaker]]:
@@ -42,11 +42,11 @@ def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[s
     return ids, made
 
 
-def _with_known_ids(before: Sequence[Segment], given: Sequence[Segment]) -> list[Segment]:
+def _with_known_ids(project: Project, given: Sequence[Segment]) -> list[Segment]:
     """The given segments, in order, with the ids of those they take the place of; the others with ids nobody had."""
-    taken = {segment.id for segment in before}
+    before = project.segments
     used: set[str] = set()
-    number = len(taken)
+    number = segments_made(project)
     named, first = [], 0
     for segment in given:
         while (
@@ -60,9 +60,7 @@ def _with_known_ids(before: Sequence[Segment], given: Sequence[Segment]) -> list
             used.add(match)
         else:
             number += 1
-            while f"s{number:04d}" in taken:
-                number += 1
-            match = f"s{number:04d}"
+            match = segment_id(number)
         named.append(replace(segment, id=match))
     return named
 

@@ -15,6 +15,8 @@ from zweistimme.project.parts import (
     new_segment_id,
     put_segment,
     put_segments,
+    segment_number,
+    segments_made,
     takes_of,
     without_keys,
 )
@@ -38,7 +40,8 @@ def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iter
         tag: replace(_kept(version, ids), cast={key: voice for key, voice in version.cast.items() if key in by_id})
         for tag, version in project.versions.items()
     }
-    return replace(project, speakers=by_id, segments=ordered, versions=versions)
+    made = max((segments_made(project), *map(segment_number, ids)))
+    return replace(project, speakers=by_id, segments=ordered, versions=versions, segments_made=made)
 
 
 def _kept(version: Version, ids: set[str]) -> Version:

@@ -45,6 +45,7 @@ class ProjectHead:
     engines: dict[str, str] = field(default_factory=dict)
     substitutes: bool = True
     terms: tuple[str, ...] = ()
+    segments_made: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +145,7 @@ def _project_head(project: Project) -> ProjectHead:
         dict(project.engines),
         project.substitutes,
         project.terms,
+        project.segments_made,
     )
 
 
@@ -181,6 +183,7 @@ def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
             engines=head.engines,
             substitutes=head.substitutes,
             terms=head.terms,
+            segments_made=max(project.segments_made, head.segments_made),  # undo gives no number back
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))

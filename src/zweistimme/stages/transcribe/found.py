@@ -13,7 +13,7 @@ from zweistimme.media.atomic import written_array
 from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.model import Project, Segment, Speaker
-from zweistimme.project.parts import in_order
+from zweistimme.project.parts import in_order, segment_id, segments_made
 from zweistimme.project.picks import sound_key
 from zweistimme.project.replacement import replace_transcript
 from zweistimme.project.spans import Spans
@@ -122,8 +122,7 @@ def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, kee
     spans = Spans((one.start_us, one.end_us) for one in there)
     people = dict(project.speakers) if there else {}
     owners = _owners(there, spans, turns)
-    numbers = [int(s.id[1:]) for s in there if s.id[1:].isdigit()]
-    number, made = max(numbers, default=0), []
+    number, made = segments_made(project), []
     seen = project.programme is not None and project.programme.picture is not None
     for turn in turns:
         for start, end in _pieces(turn, there, spans, end_us):
@@ -132,7 +131,7 @@ def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, kee
                 who = owners[turn.speaker] = f"p{_free(people)}"
                 people[who] = Speaker(who, unused_name(one.name for one in people.values()))
             number += 1
-            made.append(Segment(f"s{number:04d}", who, start, end, "", on_screen=seen))
+            made.append(Segment(segment_id(number), who, start, end, "", on_screen=seen))
     if not keep:
         return replace_transcript(project, people.values(), made)
     return set_transcript(project, people.values(), in_order((*there, *made)))

@@ -78,6 +78,7 @@ class _Run:
 
     def __init__(self, work: Work, engine: Engine, tag: str) -> None:
         self._work, self._engine, self._tag = work, engine, tag
+        self._segments = {segment.id: segment for segment in work.project.segments}
         self.failures: dict[str, str] = {}
         self.cost = Cost()
         names = [speaker.name for speaker in work.project.speakers.values()]
@@ -122,11 +123,14 @@ class _Run:
         for item in (item for item in batch if item.id in empty):
             self.give_up(item, EngineError(f"{self._engine.info().name} answered with an empty text."))
 
+        asked, lines = self._segments, find_version(self._work.project, tag).lines
+
         def edit(project: Project) -> Project:
-            there = {segment.id for segment in project.segments}
             for item in answer.items:
-                if item.id in there and item.id not in empty:
-                    project = put_translation(project, tag, item.id, item.texts[0], item.texts[1:])
+                if item.id not in empty:
+                    project = put_translation(
+                        project, tag, item.id, item.texts, source=asked[item.id], instead_of=lines.get(item.id)
+                    )
             return project
 
         self._work.deliver(f"Translate into {tag}", edit)

@@ -10,7 +10,7 @@ from zweistimme.engines.asking import ask_all
 from zweistimme.engines.protocol import Cost, HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.edits import add_take, choose_take
+from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Word
@@ -96,7 +96,7 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
         except EngineError as error:
             failed.append((item, error))
         else:
-            work.deliver("Voice", partial(add_take, tag=tag, take=take))
+            work.deliver("Voice", partial(add_made_take, tag=tag, take=take, instead_of=item.line.take_id))
 
     failures = ask_all(items, ask, limits=asked.info().limits, took=took, report=report)
     failed += [(failure.question, failure.error) for failure in failures]
