@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterable
 from functools import lru_cache
 
-from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Version
+from zweistimme.project.model import Line, Placement, Project, Segment, Style, Take, TakeKind, Version
 from zweistimme.project.picks import sound_key
 
 IMPORTED_VOICE = "a person"
@@ -83,19 +84,34 @@ def placement_is_stale(version: Version, segment: Segment) -> bool:
     return placement.made_from != placement_fingerprint(version, segment, line, take)
 
 
-def mix_fingerprint(project: Project, version: Version) -> str:
-    """What a hand-over is made from: placements, wordings, programme and mix settings."""
-    rows: list[tuple[object, ...]] = []
-    for segment in project.segments:
-        placement, line = version.placements.get(segment.id), version.lines.get(segment.id)
-        if placement is not None and line is not None:
-            where = (placement.start_us, placement.length_us)
-            rows.append((version.takes[placement.take_id].clip, *where, line.text))
+def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: Placement | None) -> bytes:
+    """A digest of what a hand-over has of one segment: mixes give way to speech, captions show what is said and
+    written, levels follow who speaks."""
+    words = [(word.text, word.start_us, word.end_us) for word in segment.words]
+    parts: list[object] = [segment.speaker_id, segment.start_us, segment.end_us, segment.text, words]
+    parts.append(line.text if line else None)
+    if placement is not None and take is not None:
+        parts += [placement.start_us, placement.length_us, placement.pauses_cut_us]
+        parts += [take.clip, take.speech_start_samples, take.speech_end_samples, take.pauses_samples]
+        parts += [(word.text, word.start_us, word.end_us) for word in take.words]
+    text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).digest()[:8]
+
+
+def delivery_fingerprint(project: Project, version: Version, heard: Iterable[bytes]) -> str:
+    """What a hand-over is made from: what is *heard* of each segment, the people, the sounds, how they are mixed."""
     sounds = None
+    bed = project.programme.bed if project.programme else None
     if project.programme:
-        bed = project.programme.bed
         sounds = (sound_key(project.programme.sound), sound_key(bed) if bed else None)
-    return fingerprint("mix", tuple(rows), repr(project.mix), version.style, sounds)
+    mix, over = project.mix, version.style is Style.VOICE_OVER
+    under = (mix.bed_db if bed else None, mix.voice_over_duck_db if over else None if bed else mix.duck_db)
+    mixed = (mix.loudness_lufs, mix.true_peak_dbtp, over, under)
+    people = [(speaker.id, speaker.name) for speaker in project.speakers.values()]
+    head = [project.title, project.source_tag, version.tag, mixed, sounds, people]
+    digest = hashlib.sha256(json.dumps(head, ensure_ascii=False).encode())
+    digest.update(b"".join(heard))
+    return digest.hexdigest()[:16]
 
 
 def spoken_segments(project: Project) -> list[Segment]:

@@ -201,7 +201,7 @@ class Delivery:
     made_from: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Version:
     """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
     where this version has one of its own."""

@@ -13,8 +13,9 @@ from enum import StrEnum
 from typing import NamedTuple
 
 from zweistimme.project.facts import (
+    delivery_fingerprint,
+    heard_of,
     line_is_stale,
-    mix_fingerprint,
     placement_is_stale,
     speakers_in_use,
     take_is_stale,
@@ -70,13 +71,14 @@ class Mark:
 
 
 class _Parts(NamedTuple):
-    """What the marks of a segment are made from, and the marks."""
+    """What the marks of a segment are made from, and the marks; what a hand-over has of it, once that was asked."""
 
     segment: Segment
     line: Line | None
     take: Take | None
     placement: Placement | None
     marks: int
+    heard: list[bytes]
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +115,7 @@ def _parts(project: Project, version: Version) -> dict[str, _Parts]:
         if was is not None and was[0] is segment and was[1] is line and was[2] is take and was[3] is placement:
             found[key] = was
         else:
-            found[key] = _Parts(segment, line, take, placement, _marks(project, version, segment, line, take))
+            found[key] = _Parts(segment, line, take, placement, _marks(project, version, segment, line, take), [])
     _standings.append(_Standing(project.segments, version, found))
     return found
 
@@ -142,9 +144,29 @@ def _marks(project: Project, version: Version, segment: Segment, line: Line | No
     return marks
 
 
+def made_from(project: Project, version: Version) -> str:
+    """The fingerprint of what a hand-over of *version* is made from."""
+    return delivery_fingerprint(
+        project, version, (_heard(parts, version) for parts in _parts(project, version).values())
+    )
+
+
+def _heard(parts: _Parts, version: Version) -> bytes:
+    if not parts.heard:
+        take = version.takes.get(parts.placement.take_id) if parts.placement else None
+        parts.heard.append(heard_of(parts.segment, parts.line, take, parts.placement))
+    return parts.heard[0]
+
+
+def forget() -> None:
+    """Keep nothing of a project that was closed."""
+    _standings.clear()
+    _known.clear()
+
+
 def progress(project: Project, version: Version) -> dict[Step, Progress]:
     """How far each step of *version* is. The latest answers are kept, by the identity of what they were made from."""
-    parts = (project.segments, version, project.programme, project.mix)
+    parts = (project.segments, version, project.programme, project.mix, project.speakers, project.title)
     for made_from, answer in list(_known):
         if all(was is now for was, now in zip(made_from, parts, strict=True)):
             return answer
@@ -176,7 +198,7 @@ def _progress(project: Project, version: Version) -> dict[Step, Progress]:
     uncast = {speaker for speaker in users if speaker not in version.cast}
     first_uncast = next((s.id for s in project.segments if s.speaker_id in uncast and s.text.strip()), None)
     delivery = version.delivery
-    current = delivery is not None and delivery.made_from == mix_fingerprint(project, version)
+    current = delivery is not None and delivery.made_from == made_from(project, version)
     wordless = first({code for code in counts if not code & Mark.SPOKEN})
     return {
         Step.TRANSCRIPT: Progress(Step.TRANSCRIPT, spoken, 0, len(codes), wordless),

@@ -16,6 +16,7 @@ from typing import IO
 from zweistimme.media.atomic import remove_unfinished
 from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
+from zweistimme.project.progress import forget
 from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import Database
@@ -91,6 +92,7 @@ class Document:
 
     def close(self) -> None:
         """Let others open the project."""
+        forget()
         self._database.close()
         self._lock.close()
 

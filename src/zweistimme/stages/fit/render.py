@@ -43,12 +43,13 @@ def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path)
     length = placed_samples(placement)[1]
     key = fingerprint(
         "fitted",
-        2,
+        3,
         take.clip,
         take.speech_start_samples,
         take.speech_end_samples,
         length,
         placement.pauses_cut_us,
+        take.pauses_samples,
     )
     file = cache / "fitted" / f"{key}.npy"
     if file.is_file():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from bisect import bisect_left
 from collections import deque
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from zweistimme.stages.fit.place import speech_us
 
 _LEAST_EVIDENCE = 12
 _MOST_HEARD = 200
-_rates: deque[tuple[tuple[object, object], str, float]] = deque(maxlen=32)
+_rates: deque[tuple[weakref.ref[Version], str, float]] = deque(maxlen=32)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,14 +53,13 @@ def slot_us(project: Project, version: Version, segment: Segment) -> int:
 def voice_rate(project: Project, version: Version, speaker_id: str) -> float:
     """Syllables a second: learned from the speaker's takes in this version, else the language's usual rate.
 
-    It is asked for at every key that is typed, so it is kept until lines or takes are others; that a segment has gone
-    to another speaker meanwhile moves it too little to be waited for."""
-    made_from = (version.lines, version.takes)
-    for key, speaker, rate in _rates:
-        if speaker == speaker_id and all(was is now for was, now in zip(key, made_from, strict=True)):
+    It is asked for at every key that is typed, so it is kept until the version is another; that a segment has gone to
+    another speaker meanwhile moves it too little to be waited for."""
+    for made_from, speaker, rate in _rates:
+        if speaker == speaker_id and made_from() is version:
             return rate
     rate = _measured_rate(project, version, speaker_id)
-    _rates.append((made_from, speaker_id, rate))
+    _rates.append((weakref.ref(version), speaker_id, rate))
     return rate
 
 

@@ -18,10 +18,10 @@ from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_c
 from zweistimme.media.probe import probe, same_file
 from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
-from zweistimme.project.facts import mix_fingerprint
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.project.parts import find_version
+from zweistimme.project.progress import made_from
 from zweistimme.project.times import clock
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions, too_fast
 from zweistimme.stages.handover.manifest import (
@@ -100,8 +100,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     manifest = write_manifest(folder, project.title, project.source_tag, entries, said)
     files = tuple(entry.name for entry in entries)
     for tag in tags:
-        made_from = mix_fingerprint(project, find_version(project, tag))
-        delivery = Delivery(str(folder), files, made_from)
+        delivery = Delivery(str(folder), files, made_from(project, find_version(project, tag)))
         work.note(partial(set_delivery, tag=tag, delivery=delivery))
     work.report(1.0)
     return [*(folder / file for file in files), manifest]
