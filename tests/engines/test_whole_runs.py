@@ -59,10 +59,11 @@ def test_the_demo_over_http_is_the_same_sample_for_sample(demo: Document, tmp_pa
             run_step(work_on(far), Step.FIT, "de-DE")
             away, near = far.project.versions["de-DE"], demo.project.versions["de-DE"]
             assert {ref.removeprefix("quay/") for ref in away.cast.values()} == set(near.cast.values())
-            for key, line in near.lines.items():
-                assert away.lines[key].text == line.text
-                assert away.takes[away.lines[key].take_id].clip == near.takes[line.take_id].clip  # type: ignore[index]
-                placed, known_place = away.placements[key], near.placements[key]
+            for segment, known in zip(far.project.segments, demo.project.segments, strict=True):
+                there, line = away.lines[segment.id], near.lines[known.id]
+                assert there.text == line.text
+                assert away.takes[there.take_id].clip == near.takes[line.take_id].clip  # type: ignore[index]
+                placed, known_place = away.placements[segment.id], near.placements[known.id]
                 assert (placed.start_us, placed.length_us) == (known_place.start_us, known_place.length_us)
             hand_over(work_on(far), ["de-DE"], tmp_path / "far-out")
     hand_over(work_on(demo), ["de-DE"], tmp_path / "near-out")
