@@ -15,7 +15,7 @@ from zweistimme.media.align import Aligner
 from zweistimme.media.clock import StampClock, may_jump
 from zweistimme.media.decode_notes import DecodeNotes, note_clock, note_conversion, note_length
 from zweistimme.media.decoded_run import FrameRun, Stamped
-from zweistimme.media.downmix import Matrix, downmix
+from zweistimme.media.downmix import Matrix, downmix, may_exceed
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
@@ -259,3 +259,10 @@ class _Resampler:
             return sound
         out = self._stream.resample_chunk(np.ascontiguousarray(sound.T), last=last)
         return np.ascontiguousarray(out.reshape(-1, self._channels).T)
+
+
+def goes_beyond(info: MediaInfo, pick: SoundPick) -> bool:
+    """Whether the sound picked can go beyond full scale: mixed down, or kept in floating point."""
+    tracks = picked_tracks(info, pick)
+    floating = any(track.codec.startswith(("pcm_f", "wavpack")) for track in tracks)
+    return floating or len(tracks) > 2 or may_exceed(downmix(tracks[0].channels, pick.channels))

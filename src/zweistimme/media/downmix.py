@@ -73,3 +73,8 @@ def downmix(names: Sequence[str], channels: str = "") -> Matrix:
             both = _BOTH.get(name, 0.0 if name in _LEFT or name in _RIGHT else _HALF)
             matrix[:, place] = _LEFT.get(name, both), _RIGHT.get(name, both)
     return matrix
+
+
+def may_exceed(matrix: Matrix) -> bool:
+    """Whether what comes out can be beyond full scale though nothing that goes in is."""
+    return bool(np.abs(matrix).sum(axis=1).max() > 1.0 + 1e-6)

@@ -1,4 +1,4 @@
-"""The working copy of a sound track: 48 kHz, floats, read at any place; made in one go with peaks and checksum."""
+"""The working copy of a sound track: 48 kHz, 24 bit, read at any place; made in one go with peaks and checksum."""
 
 from __future__ import annotations
 
@@ -14,13 +14,15 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.media.atomic import written_whole
-from zweistimme.media.decode import Report, Sound, channels_of, decoded_blocks
+from zweistimme.media.decode import Report, Sound, channels_of, decoded_blocks, goes_beyond
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.probe import MediaInfo
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE, samples_to_us
 
+_HEADROOM_DB: Final = 12.0
+_ROOM_FOR: Final = "headroom_db="
 _WAITING_BLOCKS: Final = 8
 _HASHED_AT_ONCE: Final = 1 << 22
 
@@ -41,22 +43,30 @@ class Copy:
 def working_copy(
     info: MediaInfo, pick: SoundPick, target: Path, report: Report, watch: Watch = lambda _block: None
 ) -> Copy:
-    """Decode what *pick* says into floats (RF64) at *target*: nothing that goes beyond full scale is clipped.
+    """Decode what *pick* says into a 24-bit FLAC at *target*.
 
-    The file appears whole or not at all; memory does not grow with length. Writing and the checksum of the source go on
-    beside decoding.
+    Sound that can go beyond full scale is kept 12 dB lower, and read back at its level. The file appears whole or
+    not at all; memory does not grow with length. Writing and the checksum of the source go on beside decoding.
     """
     import soundfile
 
     notes = DecodeNotes()
     channels, expected = channels_of(info, pick), max(info.duration_us, 1)
-    written = 0
+    headroom = _HEADROOM_DB if goes_beyond(info, pick) else 0.0
+    gain = np.float32(10 ** (-headroom / 20))
+    written = over = 0
 
     def write(temporary: Path) -> None:
-        nonlocal written
-        with soundfile.SoundFile(temporary, "w", RATE, channels, "FLOAT", format="RF64") as file:
+        nonlocal written, over
+        with soundfile.SoundFile(
+            temporary, "w", RATE, channels, "PCM_24", format="FLAC", compression_level=0.0
+        ) as file:
+            if headroom:
+                file.comment = f"{_ROOM_FOR}{headroom:g}"
             for block in _ahead(decoded_blocks(info.path, notes, pick, info)):
-                file.write(block.T)
+                sound = block * gain if headroom else block
+                over += int((np.abs(sound) > 1.0).sum())
+                file.write(sound.T)
                 written += block.shape[1]
                 watch(block)
                 report(min(1.0, samples_to_us(written) / expected))
@@ -64,6 +74,8 @@ def working_copy(
     checksum = _Checksum(info.path)
     try:
         written_whole(target, write)
+        if over:
+            notes.notes.append(f"The sound goes far beyond full scale at {over:,} samples; it is held there.")
         return Copy(written, channels, checksum.result(), tuple(notes.notes))
     finally:
         checksum.stop()
@@ -146,6 +158,9 @@ class SoundReader:
             raise MediaError(f"{path} cannot be read. Bring the programme in again.") from error
         self.channels: int = self._file.channels
         self.length: int = self._file.frames
+        comment = self._file.comment or ""
+        room = float(comment.removeprefix(_ROOM_FOR)) if comment.startswith(_ROOM_FOR) else 0.0
+        self._gain = np.float32(10 ** (room / 20))
 
     def read(self, start: int, count: int) -> Sound:
         """*count* samples from *start*, shape ``(channels, count)``."""
@@ -155,7 +170,7 @@ class SoundReader:
             self._file.seek(first)
             part = self._file.read(last - first, dtype="float32", always_2d=True)
             result[:, first - start : first - start + len(part)] = part.T
-        return result
+        return result if self._gain == 1 else result * self._gain
 
     def mono(self, start: int, count: int) -> npt.NDArray[np.float32]:
         """The channels' mean, shape ``(count,)``."""

@@ -63,7 +63,7 @@ class Work:
 
 def working_file(cache: Path, track: SoundTrack) -> Path:
     """Where the working copy of a sound track lies."""
-    return cache / f"sound-{sound_key(track)}.rf64"
+    return cache / f"sound-{sound_key(track)}.flac"
 
 
 def peaks_file(cache: Path, track: SoundTrack) -> Path:
