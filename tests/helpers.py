@@ -79,7 +79,7 @@ def project_with(
             length = round(takes[k] * RATE)
             made_from = take_fingerprint(line, "alva")
             clips[f"t{k}"] = Take(
-                f"t{k}", segment.id, TakeKind.SYNTHESIZED, "take 1", f"clip{k}", length, 0, length, made_from
+                f"t{k}", segment.id, TakeKind.SYNTHESIZED, "take 1", f"{k:064x}", length, 0, length, made_from
             )
             line = Line(segment.id, line.text, line.made_from, take_id=f"t{k}")
         lines[segment.id] = line

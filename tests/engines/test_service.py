@@ -147,6 +147,8 @@ def test_ids_that_are_missing_or_come_twice() -> None:
         translated(quay, "Yes.", "No.")
     with service("missing-ids") as quay, pytest.raises(BadAnswer, match="left out 1 of 2 texts, the first is 0"):
         translated(quay, "Yes.", "No.")
+    with service("unknown-ids") as quay, pytest.raises(BadAnswer, match="the text another, which nobody had asked for"):
+        translated(quay, "Yes.", "No.")
     with service("missing-field") as quay, pytest.raises(BadAnswer, match="Field required @ items"):
         translated(quay, "Yes.", "No.")
 

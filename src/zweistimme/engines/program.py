@@ -6,10 +6,12 @@ import re
 import tomllib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from hashlib import sha256
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Annotated, Any, Final, Literal
 
+import msgspec
 from annotated_types import Gt, MinLen
 
 from zweistimme.engines.processes import output_of
@@ -129,6 +131,11 @@ class ProgramEngine:
     def __init__(self, name: str, path: Path) -> None:
         self.name, self.path = name, path
         self._is = description_from(path)
+
+    @property
+    def identity(self) -> str:
+        """The program, and all that its description says: another command or model is somebody else."""
+        return f"program {self.name} {sha256(msgspec.json.encode(self._is)).hexdigest()}"
 
     def info(self) -> EngineInfo:
         """As described."""

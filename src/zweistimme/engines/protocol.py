@@ -314,6 +314,11 @@ class Speech:
 class Engine(Protocol):
     """An engine. Methods raise an EngineError with a sentence when they cannot do what is asked."""
 
+    @property
+    def identity(self) -> str:
+        """Who answers: how it is reached, and what it is told. Two engines may call themselves by one name."""
+        ...
+
     def info(self) -> EngineInfo: ...
 
     def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition: ...

@@ -102,6 +102,11 @@ class ServiceEngine:
 
     # what it says of itself
 
+    @property
+    def identity(self) -> str:
+        """The service at its address."""
+        return f"service {self.name} {self.address}"
+
     def info(self) -> EngineInfo:
         """Asked once; a service of another protocol version is refused."""
         if self._known is None:
@@ -126,6 +131,9 @@ class ServiceEngine:
         if len(set(got)) != len(got):
             twice = next(key for key in got if got.count(key) > 1)
             raise BadAnswer(f"{self.name} answered twice for the text {twice}.")
+        unasked = next((key for key in got if key not in set(wanted)), None)
+        if unasked is not None:
+            raise BadAnswer(f"{self.name} answered for the text {unasked}, which nobody had asked for.")
         missing = [key for key in wanted if key not in set(got)]
         if missing:
             raise BadAnswer(f"{self.name} left out {len(missing)} of {len(wanted)} texts, the first is {missing[0]}.")

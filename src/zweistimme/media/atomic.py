@@ -6,19 +6,36 @@ import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 if TYPE_CHECKING:
     import numpy as np
     import numpy.typing as npt
 
+    K = TypeVar("K", bound=np.generic)
+
 _PREFIX = ".writing-"
+_UMASK = os.umask(0o022)
+os.umask(_UMASK)  # it can only be read by setting it
 
 
-def remove_unfinished(folder: Path) -> None:
-    """Remove what a process that was killed had not finished writing in *folder* and below."""
-    for path in folder.rglob(f"{_PREFIX}*"):
-        path.unlink(missing_ok=True)
+def remove_unfinished(folder: Path, *, below: bool = False) -> None:
+    """Remove what processes that were killed had not finished writing in *folder*, and, if wanted, *below* it. What
+    somebody is writing just now stays."""
+    for path in (folder.rglob if below else folder.glob)(f"{_PREFIX}*"):
+        owner = path.name.removeprefix(_PREFIX).partition("-")[0]
+        if not owner.isdecimal() or not _is_running(int(owner)):
+            path.unlink(missing_ok=True)
+
+
+def _is_running(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except (PermissionError, OverflowError):
+        return True
+    return True
 
 
 def written_whole(path: Path, write: Callable[[Path], None]) -> None:
@@ -29,7 +46,7 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     """
     path.parent.mkdir(parents=True, exist_ok=True)
     try:
-        handle, name = tempfile.mkstemp(prefix=_PREFIX, suffix=path.suffix, dir=path.parent)
+        handle, name = tempfile.mkstemp(prefix=f"{_PREFIX}{os.getpid()}-", suffix=path.suffix, dir=path.parent)
     except OSError as error:
         raise OSError(error.errno, error.strerror, str(path)) from None
     os.close(handle)
@@ -38,7 +55,7 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
         write(temporary)
         with temporary.open("rb") as file:
             os.fsync(file.fileno())
-        temporary.chmod(0o644)
+        temporary.chmod(0o666 & ~_UMASK)
         temporary.replace(path)
     finally:
         temporary.unlink(missing_ok=True)
@@ -66,6 +83,16 @@ def written_bytes(path: Path, data: bytes) -> None:
 def written_text(path: Path, text: str) -> None:
     """Write UTF-8 text whole."""
     written_bytes(path, text.encode("utf-8"))
+
+
+def kept_array(path: Path, kind: type[K]) -> npt.NDArray[K] | None:
+    """An array that was kept; None where there is none, or a damaged one, so that it is made again."""
+    import numpy as np
+
+    try:
+        return np.asarray(np.load(path, allow_pickle=False), dtype=kind)
+    except (OSError, ValueError, EOFError):
+        return None
 
 
 def written_array(path: Path, values: npt.NDArray[np.generic]) -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.atomic import written_array
+from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.media.decode import Report
 from zweistimme.media.working import SoundReader
 from zweistimme.project.times import RATE
@@ -29,8 +29,9 @@ def peaks_of(sound: npt.NDArray[np.float32]) -> Peaks:
 
 def file_peaks(source: Path, cache: Path, report: Report) -> Peaks:
     """Peaks of a working copy, made once and kept in *cache*."""
-    if cache.is_file():
-        return np.asarray(np.load(cache, allow_pickle=False), dtype=np.int8)
+    kept = kept_array(cache, np.int8)
+    if kept is not None:
+        return kept
     parts = []
     with SoundReader(source) as reader:
         done = 0

@@ -36,6 +36,7 @@ FAULTS: Final = {
     "not-sound": "sound that is not sound",
     "duplicate-ids": "a translated text comes twice",
     "missing-ids": "a translated text does not come",
+    "unknown-ids": "a text comes that nobody had asked for",
     "no-language": "404: the language is not there",
     "no-voice": "404: the voice is not there",
     "quota": "402: everything is used up",
@@ -43,7 +44,8 @@ FAULTS: Final = {
 }
 """Every fault, and what it does."""
 _LATE: Final = frozenset({"cut", "not-json", "wrong-field", "missing-field", "wrong-rate", "silent", "far-too-long",
-                          "not-sound", "duplicate-ids", "missing-ids"})  # fmt: skip
+                          "not-sound", "duplicate-ids", "missing-ids",
+                          "unknown-ids"})  # fmt: skip
 _REFUSALS: Final = {
     "no-rights": (403, "about:blank", "No rights", "This token may not be used for that."),
     "limit": (429, f"{PROBLEM_TYPE}limit", "Too many requests", "Wait before asking again."),
@@ -179,8 +181,10 @@ def spoilt(fault: str, body: bytes) -> bytes:
             del answer[key]
         elif key:
             answer.pop("sound", None)
-    elif fault in ("duplicate-ids", "missing-ids") and answer.get("items"):
-        answer["items"] = answer["items"][1:] if fault == "missing-ids" else answer["items"] + answer["items"][:1]
+    elif fault in ("duplicate-ids", "missing-ids", "unknown-ids") and answer.get("items"):
+        items = answer["items"]
+        more = {"duplicate-ids": items[:1], "missing-ids": [], "unknown-ids": [{**items[0], "id": "another"}]}[fault]
+        answer["items"] = (items[1:] if fault == "missing-ids" else items) + more
     elif "sound" in answer:
         answer["sound"] = _spoilt_sound(fault)
     return json.dumps(answer).encode()

@@ -51,3 +51,8 @@ def framed(samples: Mono, length: int, hop: int) -> npt.NDArray[np.float32]:
     if len(samples) < length:
         return np.empty((0, length), dtype=np.float32)
     return np.lib.stride_tricks.sliding_window_view(samples, length)[::hop]
+
+
+def is_silent(samples: Mono) -> bool:
+    """Whether a clip has no sound at all, or none that anybody hears: its peak is under -80 dB."""
+    return not len(samples) or float(np.abs(samples).max()) < 1e-4

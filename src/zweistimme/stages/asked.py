@@ -27,11 +27,12 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.formats.ssml import ssml_of
+from zweistimme.project.errors import BadAnswer, StoreError
 from zweistimme.project.languages import language_of
 from zweistimme.project.model import Project
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.writing import spoken_text
-from zweistimme.sound.arrays import in_24_bits
+from zweistimme.sound.arrays import in_24_bits, is_silent
 from zweistimme.stages.work import Work
 
 _JOIN_S = 0.25
@@ -65,11 +66,16 @@ def _remembered(work: Work, key: str, kind: type[T]) -> T | None:
 def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
     """What *engine* says for *request*, asked once: an answer that was given before is used again, free of charge."""
     info = engine.info()
-    key = work.answers.key("speech", info.name, info.version, msgspec.json.encode(request))
+    key = work.answers.key("speech", engine.identity, info.name, info.version, msgspec.json.encode(request))
     kept = _remembered(work, key, _KeptSpeech)
     if kept is not None and kept.clip in work.clips:
-        return Speech(work.clips.get(kept.clip), kept.words)
+        try:
+            return Speech(work.clips.get(kept.clip), kept.words)
+        except StoreError:  # a damaged clip is asked for again
+            pass
     speech = engine.speak(request)
+    if is_silent(speech.samples):
+        raise BadAnswer(f"{info.name} answered with a silent clip.")
     samples = in_24_bits(speech.samples)
     clip = work.clips.put(samples)
     work.answers.put(key, msgspec.json.encode(_KeptSpeech(clip, speech.words, speech.cost)))
@@ -106,15 +112,21 @@ def joined(clips: list[Speech]) -> Speech:
 
 
 def translated(work: Work, engine: Engine, request: TranslationRequest) -> Translation:
-    """What *engine* answers to *request*, asked once."""
+    """What *engine* answers to *request*, asked once. An answer in which something is empty is not kept: it would fail
+    for ever."""
     info = engine.info()
-    key = work.answers.key("translation", info.name, info.version, msgspec.json.encode(request))
+    key = work.answers.key("translation", engine.identity, info.name, info.version, msgspec.json.encode(request))
     kept = _remembered(work, key, Translation)
-    if kept is not None:
+    if kept is not None and _is_complete(kept):
         return replace(kept, cost=Cost())
     answer = engine.translate(request)
-    work.answers.put(key, msgspec.json.encode(answer))
+    if _is_complete(answer):
+        work.answers.put(key, msgspec.json.encode(answer))
     return answer
+
+
+def _is_complete(answer: Translation) -> bool:
+    return all(item.texts[0].strip() for item in answer.items)
 
 
 def recognised(
@@ -122,7 +134,9 @@ def recognised(
 ) -> Recognition:
     """What *engine* hears in the sound with this *checksum*, asked once."""
     info = engine.info()
-    key = work.answers.key("recognition", info.name, info.version, checksum, msgspec.json.encode(question))
+    key = work.answers.key(
+        "recognition", engine.identity, info.name, info.version, checksum, msgspec.json.encode(question)
+    )
     kept = _remembered(work, key, Recognition)
     if kept is not None:
         return replace(kept, cost=Cost())

@@ -38,6 +38,11 @@ _INTERRUPTED: Final = re.compile(r"[–—…-]\s*(?:<[^>]*>\s*)*$")
 class BundledEngine:
     """Recognises, translates and speaks, in this process."""
 
+    @property
+    def identity(self) -> str:
+        """The stand-ins of this version."""
+        return f"bundled {__version__}"
+
     def info(self) -> EngineInfo:
         """What the stand-ins can do."""
         voices = tuple(

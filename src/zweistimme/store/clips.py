@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -14,6 +15,7 @@ from zweistimme.project.errors import StoreError
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import steps_24
 
+_NAME = re.compile("[0-9a-f]{64}")
 Samples = npt.NDArray[np.float32]
 
 
@@ -24,7 +26,9 @@ class ClipStore:
         self._folder = folder
 
     def path(self, name: str) -> Path:
-        """Where a clip lies."""
+        """Where a clip lies; a name that is no checksum, as in a project that somebody sent, leads nowhere."""
+        if not _NAME.fullmatch(name):
+            raise StoreError(f"“{name[:40]}” is no name of a clip. The project is damaged; restore it from a copy.")
         return self._folder / name[:2] / f"{name}.flac"
 
     def __contains__(self, name: str) -> bool:
@@ -37,8 +41,8 @@ class ClipStore:
         if samples.ndim != 1 or not len(samples):
             raise StoreError("A clip must be one channel of sound that is not empty.")
         steps = steps_24(samples)
-        name = hashlib.sha256(steps.tobytes()).hexdigest()
-        if name not in self:
+        name = _name_of(steps)
+        if name not in self or not self._is_whole(name):
             write: Callable[[Path], None] = lambda path: soundfile.write(  # noqa: E731
                 path, steps << 8, RATE, subtype="PCM_24", format="FLAC"
             )
@@ -46,13 +50,29 @@ class ClipStore:
         return name
 
     def get(self, name: str) -> Samples:
-        """The samples of a clip, shape ``(n,)``."""
+        """The samples of a clip, shape ``(n,)``. What was read is compared with its name."""
         import soundfile
 
         try:
             samples, _ = soundfile.read(self.path(name), dtype="float32")
         except soundfile.LibsndfileError as error:
-            raise StoreError(
-                f"The clip {self.path(name)} is missing or damaged. Make the take again, or restore the file."
-            ) from error
+            raise self._damaged(name) from error
+        if samples.ndim != 1 or _name_of(steps_24(samples)) != name:
+            raise self._damaged(name)
         return np.asarray(samples, dtype=np.float32)
+
+    def _is_whole(self, name: str) -> bool:
+        try:
+            self.get(name)
+        except StoreError:
+            return False
+        return True
+
+    def _damaged(self, name: str) -> StoreError:
+        return StoreError(
+            f"The clip {self.path(name)} is missing or damaged. Make the take again, or restore the file."
+        )
+
+
+def _name_of(steps: npt.NDArray[np.int32]) -> str:
+    return hashlib.sha256(steps.tobytes()).hexdigest()

@@ -87,7 +87,7 @@ class Document:
             document.close()
             raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
         for name in ("clips", "cache", "answers"):
-            remove_unfinished(folder / name)
+            remove_unfinished(folder / name, below=True)
         return document
 
     def close(self) -> None:

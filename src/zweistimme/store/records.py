@@ -30,6 +30,7 @@ from zweistimme.project.model import (
     Version,
 )
 from zweistimme.project.parts import changed_middle, put_segments
+from zweistimme.store.bounds import problem_of
 
 RowKey = tuple[str, str]
 
@@ -97,9 +98,12 @@ def decode(kind: str, key: str, body: bytes | None) -> Any:
     if body is None:
         return None
     try:
-        return _DECODERS[kind].decode(body)
+        value = _DECODERS[kind].decode(body)
     except (msgspec.MsgspecError, KeyError) as error:
         raise StoreError(f"The project is damaged: {kind} {key}: {error}. Restore it from a copy.") from error
+    if problem := problem_of(value):
+        raise StoreError(f"The project is damaged: {kind} {key}: {problem}. Restore it from a copy.")
+    return value
 
 
 def difference(before: Project, after: Project) -> list[Row]:

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import numpy as np
 
-from zweistimme.media.atomic import written_array
+from zweistimme.media.atomic import kept_array, written_array
+from zweistimme.project.errors import StoreError
 from zweistimme.project.facts import fingerprint
 from zweistimme.project.model import Placement, Take
 from zweistimme.project.times import us_to_samples
@@ -34,8 +35,12 @@ def placement_map(take: Take, speech: Mono, placement: Placement) -> TimeMap:
 
 
 def trimmed(take: Take, clips: ClipStore) -> Mono:
-    """The take's speech without its outer silence."""
-    return clips.get(take.clip)[take.speech_start_samples : take.speech_end_samples]
+    """The take's speech without its outer silence; a StoreError names the line whose clip cannot be read."""
+    try:
+        clip = clips.get(take.clip)
+    except StoreError as error:
+        raise StoreError(f"{take.label} of segment {take.segment_id}: {error}") from error
+    return clip[take.speech_start_samples : take.speech_end_samples]
 
 
 def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path) -> Mono:
@@ -52,8 +57,9 @@ def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path)
         take.pauses_samples,
     )
     file = cache / "fitted" / f"{key}.npy"
-    if file.is_file():
-        return np.asarray(np.load(file, allow_pickle=False), dtype=np.float32)
+    kept = kept_array(file, np.float32)
+    if kept is not None and kept.shape == (length,):
+        return kept
     speech = trimmed(take, clips)
     fitted = stretch(speech, length, time_map=placement_map(take, speech, placement))
     edge = min(_EDGE, length // 4)

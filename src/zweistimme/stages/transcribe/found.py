@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.atomic import written_array
+from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.media.working import SoundReader
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.model import Project, Segment, Speaker
@@ -175,8 +175,9 @@ def kept_regions(work: Work) -> npt.NDArray[np.int64]:
     if programme is None:
         return np.empty((0, 2), dtype=np.int64)
     file = work.cache / f"speech-{sound_key(programme.sound)}.npy"
-    if file.is_file():
-        return np.asarray(np.load(file, allow_pickle=False), dtype=np.int64).reshape(-1, 2)
+    kept = kept_array(file, np.int64)
+    if kept is not None:
+        return kept.reshape(-1, 2)
     with open_sound(work, programme.sound) as reader:
         regions = regions_of(reader, work.report)
     found = np.array([[seconds_to_us(a), seconds_to_us(b)] for a, b in regions], dtype=np.int64).reshape(-1, 2)

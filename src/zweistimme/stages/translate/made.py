@@ -81,8 +81,7 @@ class _Run:
         self._segments = {segment.id: segment for segment in work.project.segments}
         self.failures: dict[str, str] = {}
         self.cost = Cost()
-        names = [speaker.name for speaker in work.project.speakers.values()]
-        self._terms = tuple(Term(name, name) for name in names if not name.startswith("Speaker "))
+        self._terms = tuple(Term(term, term) for term in work.project.terms)  # speakers may be called "Mother"
 
     def ask(self, batches: Sequence[Batch], report: Report, *, final: bool = False) -> dict[Batch, EngineError]:
         """Ask for every batch; those that failed."""

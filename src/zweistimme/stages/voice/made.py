@@ -18,7 +18,7 @@ from zweistimme.project.parts import takes_of
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
-from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits
+from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
 from zweistimme.stages.asked import cost_sentence, spoken_line
 from zweistimme.stages.cast import check_cast, spoken_language
 from zweistimme.stages.work import Report, Work
@@ -127,7 +127,7 @@ def take_from(
 ) -> Take:
     """Keep a clip and describe it, as it is once kept: where it speaks, where it pauses. *room_db* is the
     level of the room it was recorded in, if that was measured."""
-    if not len(samples) or float(abs(samples).max()) < 1e-4:
+    if is_silent(samples):
         raise EngineError(f"The clip for {label} is silent. Make or record it again.")
     samples = in_24_bits(checked_mono(samples, "the clip"))
     clip = work.clips.put(samples)

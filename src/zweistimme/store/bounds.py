@@ -1,0 +1,41 @@
+"""What the rows of a project may hold: one that somebody sent is read like any hostile file."""
+
+from __future__ import annotations
+
+import re
+from typing import Any, Final
+
+from zweistimme.project.model import Line, Placement, Segment, SoundTrack, Take
+
+LONGEST_US: Final = 1_000_000_000_000
+"""Eleven days; no programme lasts longer."""
+_LONGEST_SAMPLES: Final = 48_000 * 86_400
+_CLIP: Final = re.compile("[0-9a-f]{64}")
+_CHANNELS: Final = re.compile(r"-?[A-Za-z0-9+]*")
+_CHECKSUM: Final = re.compile("[0-9a-z-]{1,80}")
+
+
+def problem_of(value: Any) -> str:
+    """What is wrong with a row's object, in a few words; empty where nothing is."""
+    if isinstance(value, Segment):
+        inside = 0 <= value.start_us < value.end_us <= LONGEST_US
+        return "" if inside and all(abs(w.start_us) <= LONGEST_US for w in value.words) else "its times are no times"
+    if isinstance(value, Line) and value.pin is not None:
+        return "" if 0 <= value.pin.start_us <= LONGEST_US else "its pin is nowhere"
+    if isinstance(value, Placement):
+        inside = 0 <= value.start_us <= LONGEST_US and 0 < value.length_us <= LONGEST_US
+        return "" if inside and 0 < value.tempo < 1000 else "its times are no times"
+    if isinstance(value, Take):
+        order = 0 <= value.speech_start_samples <= value.speech_end_samples <= value.length_samples
+        if not order or value.length_samples > _LONGEST_SAMPLES:
+            return "its length is no length"
+        return "" if _CLIP.fullmatch(value.clip) else "its clip has no name of a clip"
+    programme = getattr(value, "programme", None)
+    tracks = (programme.sound, programme.bed) if programme is not None else ()
+    return next(filter(None, map(_problem_of_track, filter(None, tracks))), "")
+
+
+def _problem_of_track(track: SoundTrack) -> str:
+    if not _CHECKSUM.fullmatch(track.checksum) or not _CHANNELS.fullmatch(track.pick.channels):
+        return "its sound has no checksum"
+    return "" if 0 < track.duration_us <= LONGEST_US else "its sound has no length"
