@@ -4,7 +4,7 @@ files are made anew, and compared."""
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
@@ -22,7 +22,7 @@ from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions
 from zweistimme.stages.fit import fit
-from zweistimme.stages.handover.deliver import slug
+from zweistimme.stages.handover.deliver import hand_over, slug
 from zweistimme.stages.intake import Intake
 from zweistimme.stages.mix import write_mix
 from zweistimme.store.document import Document
@@ -99,7 +99,7 @@ WHOLE = {
 
 
 @pytest.fixture(scope="module")
-def document(tmp_path_factory: pytest.TempPathFactory) -> Document:
+def document(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Document]:
     """A programme of ten seconds with two lines, fitted."""
     folder = tmp_path_factory.mktemp("inputs")
     document = Document.create(folder / "p", Project("Tide", "en-GB"))
@@ -125,7 +125,8 @@ def document(tmp_path_factory: pytest.TempPathFactory) -> Document:
     ))  # fmt: skip
     fit(work_on(document), TAG)
     FED["Take", "clip"] = lambda _: other
-    return document
+    yield document
+    document.close()
 
 
 def _clip(seconds: float, seed: int) -> np.ndarray:
@@ -214,3 +215,13 @@ def test_another_sound_makes_it_stale(document: Document) -> None:
     assert made_from(after, after.versions[TAG]) != made_from(project, project.versions[TAG])
     bed = edits.set_bed(project, project.programme.sound)
     assert made_from(bed, bed.versions[TAG]) != made_from(project, project.versions[TAG])
+
+
+def test_a_hand_over_says_which_lines_nobody_will_hear(document: Document, tmp_path: Path) -> None:
+    project = document.project
+    more = replace(project.segments[1], id="s3", start_us=9_300_000, end_us=9_800_000)
+    said: list[str] = []
+    work = replace(work_on(document, said), project=replace(project, segments=(*project.segments, more)))
+    hand_over(work, [TAG], tmp_path)
+    assert any("1 of 3 lines in de-DE have no take and are not heard: 3 at 0:09" in text for text in said)
+    assert "1 of 3 lines in de-DE have no take" in (tmp_path / "manifest.json").read_text(encoding="utf-8")

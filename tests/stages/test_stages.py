@@ -19,7 +19,7 @@ from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
 from zweistimme.project import edits, transcript
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
-from zweistimme.project.facts import fresh_take
+from zweistimme.project.facts import fresh_take, lines_without_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, samples_to_us
@@ -140,6 +140,13 @@ def test_clips_of_ones_own(blank: Document, tmp_path: Path) -> None:
     assert len(blank.project.versions["de-DE"].placements) == 3
     with pytest.raises(FormatError, match="no folder"):
         import_takes(work_on(blank), "de-DE", tmp_path / "nowhere")
+    without = lines_without_take(blank.project, blank.project.versions["de-DE"])
+    assert [number for number, _ in without] == [4]
+    write_sound(clips / "004.wav", 1.7)
+    write_sound(clips / "001.wav", 1.1)
+    import_takes(work_on(blank), "de-DE", clips, missing_only=True)  # as after an import that was cut short
+    assert len(blank.project.versions["de-DE"].takes) == 4
+    assert not lines_without_take(blank.project, blank.project.versions["de-DE"])
 
 
 def test_nothing_reaches_synthesis_without_a_voice(demo: Document) -> None:

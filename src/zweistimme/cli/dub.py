@@ -27,6 +27,7 @@ from zweistimme.formats.captions import read_captions
 from zweistimme.media.probe import probe, same_file, title_from
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
+from zweistimme.project.facts import lines_without_take
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import Step, progress
@@ -126,8 +127,8 @@ def _version(document: Document, tag: str, translation: Path | None, takes: Path
         run(document, f"Translation {tag}", translation_from_file, tag, reading, translation)
     if open_translations(document.project, tag) and not translation:
         run_for(document, Step.TRANSLATION, tag)
-    if takes and not document.project.versions[tag].takes:
-        run(document, f"Import takes {tag}", import_takes, tag, takes)
+    if takes and lines_without_take(document.project, document.project.versions[tag]):
+        run(document, f"Import takes {tag}", import_takes, tag, takes, missing_only=True)
     if not takes:
         if not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
             run_for(document, Step.CAST, tag)

@@ -114,6 +114,16 @@ def delivery_fingerprint(project: Project, version: Version, heard: Iterable[byt
     return digest.hexdigest()[:16]
 
 
+def lines_without_take(project: Project, version: Version) -> list[tuple[int, Segment]]:
+    """Spoken segments that a version has no take for, with their numbers, counted from 1."""
+    without = []
+    for number, segment in enumerate(spoken_segments(project), 1):
+        line = version.lines.get(segment.id)
+        if line is None or chosen_take(version, line) is None:
+            without.append((number, segment))
+    return without
+
+
 def spoken_segments(project: Project) -> list[Segment]:
     """Segments that have words to dub; speech nobody could recognise has none yet."""
     return [segment for segment in project.segments if segment.text.strip()]

@@ -18,6 +18,7 @@ from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_c
 from zweistimme.media.probe import probe, same_file
 from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
+from zweistimme.project.facts import lines_without_take, spoken_segments
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.project.parts import find_version
@@ -86,6 +87,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     for number, tag in enumerate(tags):
         part = replace(work, report=work.part(number * share, (number + 1) * share))
         mix, voice = (folder / f"{name}.{tag}.{kind}.wav" for kind in ("mix", "voice"))
+        _say_what_is_missing(work, tag)
         write_mix(part, tag, mix, voice)
         cues[tag] = dub_captions(project, tag, work.clips, rules_for(tag))
         entries += [sound_entry(mix, "mix", tag), sound_entry(voice, "voice stem", tag)]
@@ -104,6 +106,17 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
         work.note(partial(set_delivery, tag=tag, delivery=delivery))
     work.report(1.0)
     return [*(folder / file for file in files), manifest]
+
+
+def _say_what_is_missing(work: Work, tag: str) -> None:
+    """Say which lines nobody will hear."""
+    without = lines_without_take(work.project, find_version(work.project, tag))
+    if without:
+        places = ", ".join(f"{number} at {clock(segment.start_us)}" for number, segment in without[:6])
+        work.say(
+            f"{len(without)} of {len(spoken_segments(work.project))} lines in {tag} have no take and are not heard: "
+            f"{places}{' …' if len(without) > 6 else ''}."
+        )
 
 
 def _planned_copy(work: Work) -> _Copy | None:

@@ -24,8 +24,9 @@ _ENDINGS = {".wav", ".flac"}
 _LONGEST_S = 600
 
 
-def import_takes(work: Work, tag: str, folder: Path) -> None:
-    """Take over every clip of *folder* whose name holds the number of a line (1 is the first)."""
+def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = False) -> None:
+    """Take over every clip of *folder* whose name holds the number of a line (1 is the first); with *missing_only* for
+    lines that have no take yet, as after an import that was cut short."""
     version = find_version(work.project, tag)
     segments = spoken_segments(work.project)
     clips = _clips(folder, len(segments), work)
@@ -38,6 +39,9 @@ def import_takes(work: Work, tag: str, folder: Path) -> None:
         line = version.lines.get(segment.id)
         if line is None:
             work.say(f"{path.name}: line {number} has no wording in {tag} yet; it is left out.")
+            continue
+        if missing_only and line.take_id is not None:
+            used.add(number)
             continue
         made_from = take_fingerprint(line, IMPORTED_VOICE)
         try:
