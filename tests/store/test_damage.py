@@ -20,6 +20,7 @@ from zweistimme.store.bounds import problem_of
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE
+from zweistimme.store.reading import project_in
 
 
 def test_a_damaged_clip_is_refused_when_read_and_heals_when_it_is_made_again(tmp_path: Path) -> None:
@@ -135,3 +136,28 @@ def test_files_are_as_readable_as_the_person_wants_them(tmp_path: Path) -> None:
     assert stat.S_IMODE((tmp_path / "mine").stat().st_mode) == 0o600
     written_text(tmp_path / "all", "x")
     assert stat.S_IMODE((tmp_path / "all").stat().st_mode) & 0o600 == 0o600
+
+
+def test_a_project_is_looked_at_while_another_desk_has_it_open(tmp_path: Path) -> None:
+    folder = tmp_path / "p"
+    with Document.create(folder, project_with([(1.0, 2.0, "So.")])) as document:
+        document.apply("Terms", lambda project: replace(project, terms=("Varnholm",)))
+        assert project_in(folder) == document.project
+        with pytest.raises(StoreError, match="open"):
+            Document.open(folder)
+
+
+def test_a_project_is_looked_at_where_nothing_may_be_written(tmp_path: Path) -> None:
+    folder = tmp_path / "p"
+    project = project_with([(1.0, 2.0, "So.")])
+    Document.create(folder, project).close()
+    before = (folder / DATABASE).read_bytes()
+    (folder / DATABASE).chmod(0o444)
+    folder.chmod(0o555)
+    try:
+        assert project_in(folder) == project
+        assert (folder / DATABASE).read_bytes() == before
+    finally:
+        folder.chmod(0o755)
+    with pytest.raises(StoreError, match="no Zweistimme project"):
+        project_in(tmp_path / "nowhere")

@@ -39,6 +39,7 @@ from zweistimme.stages.handover import hand_over
 from zweistimme.stages.handover.deliver import slug
 from zweistimme.stages.mix import write_mix
 from zweistimme.store.document import Document
+from zweistimme.store.reading import project_in
 
 
 def register(app: typer.Typer) -> None:
@@ -168,8 +169,7 @@ def status(
     as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
 ) -> None:
     """Say how far every step of every version is."""
-    with opened_project(project) as document:
-        state = document.project
+    state = project_in(project)
     rows = {
         tag: {step.value: (p.done, p.stale, p.missing) for step, p in progress(state, version).items()}
         for tag, version in state.versions.items()

@@ -25,6 +25,7 @@ from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.translate import translation_from_file
 from zweistimme.stages.voice import import_takes
 from zweistimme.store.document import Document
+from zweistimme.store.reading import project_in
 
 
 def register(app: typer.Typer) -> None:
@@ -64,8 +65,7 @@ def cast(
 ) -> None:
     """Cast voices: propose one for everybody who has none, or set them by hand."""
     if listing:
-        with opened_project(project) as document:
-            _list_voices(document.project)
+        _list_voices(project_in(project))
         return
     with opened_project(project) as document:
         if substitutes is not None:
@@ -120,10 +120,9 @@ def _list_voices(project: Project) -> None:
 
 def estimate(project: Path = ProjectArgument, to: list[str] = ToOption) -> None:
     """Say what transcribing, translating and voicing will ask of the engines, and cost."""
-    with opened_project(project) as document:
-        state = document.project
-        for tag in chosen_tags(to, list(state.versions)):
-            for step in ASKING:
-                for one, warning in estimates(document, step, tag):
-                    price = "" if one.cost.amount else ", free"
-                    out.print(f"{tag}  {step}: {one.sentence}{price}. {warning}".rstrip(), markup=False)
+    state = project_in(project)
+    for tag in chosen_tags(to, list(state.versions)):
+        for step in ASKING:
+            for one, warning in estimates(state, step, tag):
+                price = "" if one.cost.amount else ", free"
+                out.print(f"{tag}  {step}: {one.sentence}{price}. {warning}".rstrip(), markup=False)

@@ -7,6 +7,7 @@ from zweistimme.engines.protocol import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.cutting import CutLimits
 from zweistimme.project.errors import EngineError
+from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.asked import engine_for
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
@@ -15,9 +16,8 @@ from zweistimme.stages.transcribe import transcribe
 from zweistimme.store.document import Document
 
 
-def estimates(document: Document, step: Step, tag: str) -> list[tuple[Estimate, str]]:
+def estimates(project: Project, step: Step, tag: str) -> list[tuple[Estimate, str]]:
     """What each engine of a step will be asked, and a warning if its quota will not do."""
-    project = document.project
     found = []
     for name in asked_engines(project, tag, step):
         asked = engine(name)
@@ -31,7 +31,7 @@ def estimates(document: Document, step: Step, tag: str) -> list[tuple[Estimate, 
 
 
 def _say_cost(document: Document, step: Step, tag: str) -> None:
-    for one, warning in estimates(document, step, tag):
+    for one, warning in estimates(document.project, step, tag):
         if one.cost.amount or warning:
             err.print(f"  {one.sentence}. {warning}".rstrip(), markup=False)
 

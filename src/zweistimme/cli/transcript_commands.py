@@ -25,6 +25,7 @@ from zweistimme.project.times import clock
 from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.transcribe import align_script, find_speech, transcript_from_file
 from zweistimme.store.document import Document
+from zweistimme.store.reading import project_in
 
 _PAUSE = typer.Option(None, min=0.05, max=10, help="A silence of so many seconds ends a segment.")
 _SHORTEST = typer.Option(None, min=0.1, max=10, help="Shorter segments are avoided; seconds.")
@@ -127,15 +128,14 @@ def transcript(
     ),
 ) -> None:
     """Write the transcript to a file."""
-    with opened_project(project) as document:
-        data, notes = written_transcript(document.project, target.suffix.lower())
-        count = len(document.project.segments)
+    state = project_in(project)
+    data, notes = written_transcript(state, target.suffix.lower())
     if not target.parent.is_dir():
         raise ZweistimmeError(f"There is no folder {target.parent}. Make it first.")
     written_bytes(target, data)
     for note in notes:
         err.print(f"  note: {note}", markup=False)
-    out.print(f"{target}: {count} segments.", markup=False)
+    out.print(f"{target}: {len(state.segments)} segments.", markup=False)
 
 
 def recut(

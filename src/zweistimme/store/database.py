@@ -24,13 +24,13 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        with _said(path):
+        with said(path):
             self._connection = sqlite3.connect(path, isolation_level=None)
         try:
-            with _said(path):
+            with said(path):
                 for setting in ("foreign_keys = ON", "journal_mode = WAL", "synchronous = FULL"):
                     self._connection.execute(f"PRAGMA {setting}")
-                self._upgrade()
+                upgraded(self._connection, path)
         except StoreError:
             self._connection.close()
             raise
@@ -38,30 +38,14 @@ class Database:
     def close(self) -> None:
         self._connection.close()
 
-    def _upgrade(self) -> None:
-        (version,) = self._connection.execute("PRAGMA user_version").fetchone()
-        if version > SCHEMA:
-            raise StoreError(
-                f"{self._path.parent} was made by a newer Zweistimme (schema {version}, this one reads up to "
-                f"{SCHEMA}). Open it with that one."
-            )
-        while version < SCHEMA:
-            with _transaction(self._connection):
-                UPGRADES[version](self._connection)
-                version += 1
-                self._connection.execute(f"PRAGMA user_version = {version}")
-
     def load(self) -> Project:
         """The project as it stands."""
-        rows: dict[RowKey, Any] = {}
-        with _said(self._path):
-            for kind, key, body in self._connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
-                rows[kind, key] = decode(kind, key, body)
-        return patched(EMPTY, rows) if rows else EMPTY
+        with said(self._path):
+            return loaded(self._connection)
 
     def commit(self, label: str, rows: list[Row], gesture: str = "", *, keep_history: bool = True) -> None:
         """Store an edit and its history entry in one transaction. What was undone can no longer be redone."""
-        with _said(self._path), _transaction(self._connection):
+        with said(self._path), _transaction(self._connection):
             self._write({(row.kind, row.key): encode(row.after) for row in rows})
             if not keep_history:
                 return
@@ -86,7 +70,7 @@ class Database:
             query = f"SELECT kind, key, {column} FROM change WHERE entry = ? ORDER BY rowid {order}"
             for kind, key, body in self._connection.execute(query, (entry,)):
                 bodies[kind, key] = body
-        with _said(self._path), _transaction(self._connection):
+        with said(self._path), _transaction(self._connection):
             self._write(bodies)
             self._connection.executemany(
                 "UPDATE entry SET undone = ? WHERE id = ?", [(int(back), entry) for entry, _ in entries]
@@ -122,6 +106,29 @@ class Database:
         )
 
 
+def upgraded(connection: sqlite3.Connection, path: Path) -> None:
+    """Bring a database up to today's schema; a StoreError where a newer desk made it."""
+    (version,) = connection.execute("PRAGMA user_version").fetchone()
+    if version > SCHEMA:
+        raise StoreError(
+            f"{path.parent} was made by a newer Zweistimme (schema {version}, this one reads up to {SCHEMA}). Open it "
+            "with that one."
+        )
+    while version < SCHEMA:
+        with _transaction(connection):
+            UPGRADES[version](connection)
+            version += 1
+            connection.execute(f"PRAGMA user_version = {version}")
+
+
+def loaded(connection: sqlite3.Connection) -> Project:
+    """The project that the rows of a database make."""
+    rows: dict[RowKey, Any] = {}
+    for kind, key, body in connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
+        rows[kind, key] = decode(kind, key, body)
+    return patched(EMPTY, rows) if rows else EMPTY
+
+
 @contextmanager
 def _transaction(connection: sqlite3.Connection) -> Iterator[None]:
     """BEGIN … COMMIT, or ROLLBACK when anything goes wrong; SQLite may have rolled back itself, as on a full disk."""
@@ -136,7 +143,7 @@ def _transaction(connection: sqlite3.Connection) -> Iterator[None]:
 
 
 @contextmanager
-def _said(path: Path) -> Iterator[None]:
+def said(path: Path) -> Iterator[None]:
     """What SQLite cannot do, as a sentence."""
     try:
         yield
