@@ -25,6 +25,8 @@ def pin_and_plan(project: Project, tag: str, segment_id: str, pin: Pin | None) -
     if before is None:
         return project
     lines = taken_lines(project, tag)
+    if all(item.segment.id != segment_id for item in lines):  # its take is gone, so there is nothing to plan
+        return project
     chain, held = _chain(lines, dict(find_version(project, tag).placements), segment_id, before.start_us)
     placements = planned(project, tag, chain, held)
     return put_placements(project, tag, placements)
