@@ -15,7 +15,7 @@ import pytest
 from cli.test_cli import COMMAND, refused, run
 from helpers import project_with
 from zweistimme.demo.script import MEDIA, data_file
-from zweistimme.project.edits import cast_voice
+from zweistimme.project.edits import add_version, cast_voice, choose_engine, remove_version
 from zweistimme.project.speakers import set_pitches
 from zweistimme.store.document import Document
 
@@ -54,6 +54,8 @@ def test_connecting_testing_and_removing(tmp_path: Path) -> None:
     assert "recognises: English (United Kingdom), German (Germany), Spanish (Spain)" in run("engines", "test").stdout
     away = run("engines", "add", "quay", "--service", "http://127.0.0.1:9")
     assert "quay: nothing answers at http://127.0.0.1:9" in away.stdout.replace("\n", " ")
+    assert away.returncode == 1
+    assert "quay" in run("engines").stdout
     assert run("engines", "test", "quay").returncode == 1
     assert "little" in run("engines").stdout
     assert run("engines", "remove", "little").returncode == 0
@@ -90,6 +92,32 @@ def test_a_service_with_a_token_its_price_and_its_faults(tmp_path: Path, project
             del os.environ["ZWEISTIMME_TOKEN_QUAY"]
         no_store = refused("engines", "add", "quay", "--service", address, "--token-file", token)
         assert "no secret store" in no_store
+
+
+PARTLY = """
+import sys
+lines = sys.stdin.read().splitlines()
+if any("Please wait" in line for line in lines):
+    sys.exit("I do not know that.")
+print("\\n".join(line.upper() for line in lines))
+"""
+
+
+def test_what_is_done_in_part_has_an_exit_code_of_its_own(tmp_path: Path, project: Path) -> None:
+    (tmp_path / "partly.py").write_text(PARTLY)
+    (tmp_path / "partly.toml").write_text(
+        'name = "partly"\nversion = "1"\n[translate]\n'
+        'command = ["python3", "{folder}/partly.py"]\npairs = [["en", "de"]]\n'
+    )
+    assert run("engines", "add", "partly", "--program", tmp_path / "partly.toml").returncode == 0
+    with Document.open(project) as document:
+        document.apply("Ask it", lambda p: choose_engine(p, "translate", "partly"))
+        document.apply("Anew", lambda p: add_version(remove_version(p, "de-DE"), "de-DE"))
+    answer = run("translate", project)
+    assert answer.returncode == 4, answer
+    assert "1 of 3 lines could not be translated" in answer.stderr.replace("\n", " ")
+    with Document.open(project) as document:
+        assert len(document.project.versions["de-DE"].lines) == 2
 
 
 def test_lines_that_fail_are_named_on_the_command_line(project: Path) -> None:

@@ -68,7 +68,7 @@ def test_wrong_input_is_told_plainly(project: Path, tmp_path: Path) -> None:
     assert "Give one of" in refused("transcribe", project, "--find-speech", "--script", broken, "--again")
     assert "goes with a CTM file" in refused("transcribe", project, "--turns", broken, "--again")
     assert "longer than the shortest" in refused("recut", project, "--shortest", "5", "--longest", "2")
-    assert "No segment lies" in refused("recut", project, "--from", "500")
+    assert "No segment lies" in refused("recut", project, "--start", "500")
     assert "no kind of transcript" in refused("transcript", project, tmp_path / "out.doc")
     assert "There is no folder" in refused("transcript", project, tmp_path / "nowhere" / "out.srt")
     assert "no version fr-FR" in refused("replace", project, "a", "b", "--to", "fr-FR")

@@ -64,7 +64,10 @@ def add(
     kept = connect(connection)
     if token_file is not None:
         keep_token(kept.name, _token(token_file))
-    _say(examined(kept))
+    found = examined(kept)
+    _say(found)
+    if found.problem:  # the connection is kept: the engine may only be away just now
+        raise typer.Exit(1)
 
 
 @engines.command("test")

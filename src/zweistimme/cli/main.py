@@ -1,13 +1,14 @@
 """The command ``zweistimme``.
 
 Exit codes: 0 done · 1 it could not be done, and a sentence says why · 2 the command was given wrongly ·
-3 speakers without a voice · 130 stopped by the person.
+3 speakers without a voice · 4 a part of it could not be done, the rest is kept · 130 stopped by the person.
 """
 
 from __future__ import annotations
 
 import logging
 import os
+import signal
 import sys
 from pathlib import Path
 
@@ -21,18 +22,19 @@ from zweistimme.cli import (
     sound_commands,
     step_commands,
     transcript_commands,
+    version_commands,
 )
 from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
-from zweistimme.project.errors import Cancelled, MissingVoices, ZweistimmeError
+from zweistimme.project.errors import Cancelled, MissingVoices, PartlyDone, ZweistimmeError
 
-EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_STOPPED = 1, 2, 3, 130
+EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_PARTLY, EXIT_STOPPED = 1, 2, 3, 4, 130
+_CODES = ((MissingVoices, EXIT_VOICES), (Cancelled, EXIT_STOPPED), (PartlyDone, EXIT_PARTLY))
 
 app = typer.Typer(
     name="zweistimme",
     help="A desk for dubbing. Without a command it opens the window: zweistimme [PROJECT].",
     no_args_is_help=False,
-    add_completion=False,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
@@ -42,6 +44,7 @@ project_commands.register(app)
 intake_commands.register(app)
 transcript_commands.register(app)
 step_commands.register(app)
+version_commands.register(app)
 sound_commands.register(app)
 engine_commands.register(app)
 
@@ -88,14 +91,12 @@ def main() -> None:
             _leave(f"{arguments[0]} is neither a command nor a file. zweistimme --help lists the commands.", EXIT_USAGE)
         arguments = ["window", *arguments]
     logging.getLogger("libav").setLevel(logging.CRITICAL)
+    if arguments and arguments[0] != "window":  # which has an ending of its own
+        _stop_with_a_sentence()
     try:
         app(arguments, standalone_mode=True)
-    except MissingVoices as error:
-        _leave(str(error), EXIT_VOICES)
-    except Cancelled as error:
-        _leave(str(error), EXIT_STOPPED)
     except ZweistimmeError as error:
-        _leave(str(error), EXIT_FAILED)
+        _leave(str(error), next((code for kind, code in _CODES if isinstance(error, kind)), EXIT_FAILED))
     except KeyboardInterrupt:
         _leave("Stopped. Everything finished so far is kept; the same command goes on from there.", EXIT_STOPPED)
     except BrokenPipeError:
@@ -111,6 +112,17 @@ def main() -> None:
             f"A defect in Zweistimme: {kind}: {error}. Set ZWEISTIMME_DEBUG=1 to see where, and report it.",
             EXIT_FAILED,
         )
+
+
+def _stop_with_a_sentence() -> None:
+    """Have signals that ask to end do what Ctrl+C does, but for such as whoever started this wants ignored."""
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        if signal.getsignal(number) is not signal.SIG_IGN:
+            signal.signal(number, _stop)
+
+
+def _stop(_number: int, _frame: object) -> None:
+    raise KeyboardInterrupt
 
 
 def _leave(sentence: str, code: int) -> None:

@@ -140,8 +140,8 @@ def transcript(
 
 def recut(
     project: Path = ProjectArgument,
-    start: float = typer.Option(0.0, "--from", min=0, help="Only from this second on."),
-    end: float | None = typer.Option(None, "--to", min=0, help="Only up to this second."),
+    start: float = typer.Option(0.0, "--start", min=0, help="Only from this second on.", metavar="SECONDS"),
+    end: float | None = typer.Option(None, "--end", min=0, help="Only up to this second.", metavar="SECONDS"),
     pause: float | None = _PAUSE,
     shortest: float | None = _SHORTEST,
     longest: float | None = _LONGEST,
@@ -152,7 +152,7 @@ def recut(
         before = document.project.segments
         ids = [s.id for s in before if s.start_us >= start * 1e6 and (end is None or s.end_us <= end * 1e6)]
         if not ids:
-            raise ZweistimmeError("No segment lies in that stretch. Give other --from or --to.")
+            raise ZweistimmeError("No segment lies in that stretch. Give another --start or --end.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
         count = f"{len(before)} segment{'s' if len(before) != 1 else ''}"
         out.print(f"{count} became {len(document.project.segments)}.", markup=False)

@@ -183,8 +183,8 @@ class ServiceEngine:
                     raise BadAnswer(f"{self.name} says the recognition is done but gives no result.")
                 return job.result
             if job.state in (JobState.FAILED, JobState.STOPPED):
-                said = job.problem.detail or job.problem.title if job.problem else "it does not say why"
-                raise EngineError(f"{self.name} could not recognise the sound: {said}")
+                said = (job.problem.detail or job.problem.title if job.problem else "") or "it does not say why"
+                raise EngineError(f"{self.name} could not recognise the sound: {said.rstrip('.?')}.")
             if job.progress > progress:
                 moved, progress = time.monotonic(), job.progress
             if time.monotonic() - moved > self._waits.stuck:

@@ -81,6 +81,10 @@ class BadAnswer(EngineError):
     tries = 3
 
 
+class PartlyDone(EngineError):
+    """Some of what an engine was asked for could not be had; the rest is kept."""
+
+
 class StoreError(ZweistimmeError):
     """The project folder cannot be opened or written."""
 

@@ -19,7 +19,7 @@ from zweistimme.engines.protocol import (
     Wordings,
 )
 from zweistimme.project.edits import put_translation
-from zweistimme.project.errors import EngineError
+from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.parts import find_version
@@ -67,7 +67,8 @@ def translate(work: Work, engine: Engine, tag: str) -> None:
     _say_stale(work, tag)
     if run.failures:
         first = next(iter(run.failures.values()))
-        raise EngineError(
+        kind = PartlyDone if len(run.failures) < len(todo) else EngineError
+        raise kind(
             f"{len(run.failures)} of {len(todo)} lines could not be translated into {tag}; the others are kept. "
             f"First: {first}"
         )

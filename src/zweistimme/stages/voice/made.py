@@ -11,7 +11,7 @@ from zweistimme.engines.protocol import Cost, HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.edits import add_made_take, choose_take
-from zweistimme.project.errors import EngineError
+from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Word
 from zweistimme.project.parts import takes_of
@@ -67,9 +67,8 @@ def voice(work: Work, tag: str) -> None:
         done += len(items)
     work.report(1.0)
     if failures:
-        raise EngineError(
-            f"{len(failures)} of {len(todo)} takes could not be made; the others are kept. First: {failures[0]}"
-        )
+        kind = PartlyDone if len(failures) < len(todo) else EngineError
+        raise kind(f"{len(failures)} of {len(todo)} takes could not be made; the others are kept. First: {failures[0]}")
 
 
 def _engine_of(item: OpenTake) -> str:

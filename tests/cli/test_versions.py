@@ -1,0 +1,52 @@
+"""Versions, undo and redo on the command line."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from cli.test_cli import refused, run
+from helpers import project_with
+from zweistimme.store.document import Document
+
+
+@pytest.fixture
+def project(tmp_path: Path) -> Path:
+    with Document.create(tmp_path / "p", project_with([(1.0, 2.0, "So.")], takes=[1.0])):
+        return tmp_path / "p"
+
+
+def test_versions_are_added_restyled_removed_and_brought_back(project: Path) -> None:
+    assert json.loads(run("versions", project, "--json").stdout) == {
+        "de-DE": {"style": "phrase-sync", "prefer": "balanced", "lines": 1}
+    }
+    assert "voice-over" in run("versions", project, "--add", "es-ES", "--style", "voice-over").stdout
+    assert "already has a version es-ES" in refused("versions", project, "--add", "es-ES")
+    restyled = run("versions", project, "--style", "lip-sync", "--to", "de-DE").stdout
+    assert restyled.split() == ["de-DE", "lip-sync", "balanced", "es-ES", "voice-over", "balanced"]
+    assert run("versions", project, "--remove", "de-DE").stdout.startswith("es-ES")
+    assert run("undo", project).stdout == "Taken back: Remove de-DE.\n"
+    with Document.open(project) as document:
+        assert document.project.versions["de-DE"].lines
+    assert "Done again: Remove de-DE." in run("redo", project).stdout
+    assert "nothing to do again" in refused("redo", project)
+    assert "no version fr-FR" in refused("versions", project, "--remove", "fr-FR")
+
+
+def test_a_command_that_is_told_to_end_says_so() -> None:
+    code = "import signal, sys; from zweistimme.cli import main as m; sys.argv = ['zweistimme', 'status', 'x']; "
+    code += "m._commands = lambda: {'status'}; m.app = lambda *a, **k: signal.raise_signal(signal.SIGTERM); m.main()"
+    ended = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert ended.returncode == 130
+    assert "Stopped. Everything finished so far is kept" in ended.stderr
+
+
+def test_looking_needs_no_lock(project: Path) -> None:
+    with Document.open(project):
+        for command in (("status", project), ("versions", project), ("cast", project, "--list"), ("estimate", project)):
+            assert run(*command).returncode == 0, command
+        assert "open" in refused("undo", project)
