@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
+from types import SimpleNamespace
 
 import av
 import numpy as np
@@ -12,9 +13,11 @@ import pytest
 import soundfile
 
 from media.made_media import CLICK, Made, click_errors_ms, decoded, holes, overlaps, read_whole
+from zweistimme.media import decode
 from zweistimme.media.align import Aligner
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.containers import plan_copy
+from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
 from zweistimme.media.probe import probe
 from zweistimme.media.working import working_copy
@@ -148,6 +151,18 @@ def test_tracks_of_one_channel_become_left_and_right(tmp_path: Path) -> None:
     assert sound.shape[0] == 2
     assert max(map(abs, click_errors_ms(sound[1], 4))) < 1
     assert "Sound tracks 1 and 3 are put together as left and right." in notes.notes
+
+
+def test_a_frame_longer_than_a_second_does_not_wait_in_the_queue(monkeypatch: pytest.MonkeyPatch) -> None:
+    frames = []
+    for number in range(2):
+        frame = av.AudioFrame.from_ndarray(np.full((1, 20_000), number, np.float32), "fltp", "mono")
+        frame.sample_rate, frame.pts = 8_000, 20_000 * number
+        frames.append((frame, Fraction(0)))
+    monkeypatch.setattr(decode, "_frames", lambda *_: iter(frames))
+    stream = SimpleNamespace(time_base=Fraction(1, 8_000))
+    pieces = list(decode._pieces(None, stream, None, DecodeNotes()))  # type: ignore[arg-type]
+    assert [(piece.stamp, piece.sound.shape[1]) for piece in pieces] == [(8_000 * k, 8_000) for k in range(5)]
 
 
 def test_more_tracks_of_one_channel_are_heard_on_both_sides(tmp_path: Path) -> None:

@@ -21,6 +21,7 @@ from zweistimme.sentences import sentences_of
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import NOT_UNDONE, Change, Document
 from zweistimme.store.names import DATABASE
+from zweistimme.store.reading import project_in
 from zweistimme.store.records import EMPTY, difference, patched
 from zweistimme.store.upgrades import SCHEMA, UPGRADES
 
@@ -158,7 +159,9 @@ def test_an_older_project_is_brought_up(folder: Path) -> None:
         connection.execute("INSERT INTO entry(label, undone) VALUES('Long ago', 0)")
         connection.execute("PRAGMA user_version = 1")
     connection.close()
+    looked_at = project_in(folder)  # which touches nothing
     with Document.open(folder) as document:
+        assert looked_at == document.project
         placed = Placement("s1", "t0", 5, 7, 1.0, (Finding(AS_WRITTEN, {"text": "So."}),), "")
         assert document.project == edits.set_placements(project_with(ROWS, takes=[2, 1, 2]), "de-DE", [placed])
         assert sentences_of(document.project.versions["de-DE"].placements["s1"].why) == "So."

@@ -34,7 +34,7 @@ def _is_running(process: int) -> bool:
     except ProcessLookupError:
         return False
     except (PermissionError, OverflowError):
-        return True
+        pass  # somebody else's, or a number that is none: better left alone
     return True
 
 

@@ -153,12 +153,12 @@ def _pieces(container: InputContainer, stream: Any, mended: StampClock, notes: D
         stamp = None if pts is None or not base_s else round((pts * base_s + moved_s) * frame.sample_rate)
         if run is None or not run.takes(frame, stamp):
             if run is not None:
-                yield run.rest()
+                yield from run.rest()
             run = FrameRun(frame, stamp, stream.time_base)
-        if run.has_second:
+        while run.has_second:  # a frame may be longer
             yield run.second()
     if run is not None:
-        yield run.rest()
+        yield from run.rest()
 
 
 def _frames(

@@ -3,6 +3,7 @@ fifty frames a second, and what is done for each of them costs more than decodin
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Final
@@ -67,16 +68,16 @@ class FrameRun:
         """Its first second, which it does not hold any more."""
         return self._taken(self.rate)
 
-    def rest(self) -> Stamped:
-        """All it holds."""
-        return self._taken(self._count)
+    def rest(self) -> Iterator[Stamped]:
+        """All it holds, if anything."""
+        if self._count:
+            yield self._taken(self._count)
 
     def _taken(self, samples: int) -> Stamped:
-        stamp, frame = self._stamp, self._fifo.read(samples) if samples else None
+        stamp, frame = self._stamp, self._fifo.read(samples)
         self._count -= samples
         self._stamp = None if stamp is None else stamp + samples
-        sound = as_floats(frame) if frame is not None else np.zeros((len(self.names), 0), dtype=np.float32)
-        return Stamped(stamp, sound, self.rate, self.names, self.time_base)
+        return Stamped(stamp, as_floats(frame), self.rate, self.names, self.time_base)
 
 
 def as_floats(frame: Any) -> Sound:

@@ -70,12 +70,13 @@ class Database:
             query = f"SELECT kind, key, {column} FROM change WHERE entry = ? ORDER BY rowid {order}"
             for kind, key, body in self._connection.execute(query, (entry,)):
                 bodies[kind, key] = body
+        rows = {place: decode(*place, body) for place, body in bodies.items()}  # before anything is written
         with said(self._path), _transaction(self._connection):
             self._write(bodies)
             self._connection.executemany(
                 "UPDATE entry SET undone = ? WHERE id = ?", [(int(back), entry) for entry, _ in entries]
             )
-        return entries[0][1], {place: decode(*place, body) for place, body in bodies.items()}
+        return entries[0][1], rows
 
     def next_label(self, *, back: bool) -> str | None:
         """What the next undo or redo would say."""

@@ -11,6 +11,7 @@ from zweistimme.project.model import Project
 from zweistimme.store.database import loaded, said, upgraded
 from zweistimme.store.names import DATABASE
 from zweistimme.store.records import EMPTY
+from zweistimme.store.upgrades import SCHEMA
 
 
 def project_in(folder: Path) -> Project:
@@ -18,20 +19,22 @@ def project_in(folder: Path) -> Project:
     path = folder / DATABASE
     if not path.is_file():
         raise StoreError(f"There is no Zweistimme project in {folder}. Give the folder that holds {DATABASE}.")
-    with said(path), closing(sqlite3.connect(":memory:", isolation_level=None)) as copy:
-        _copied(path, copy)
-        upgraded(copy, path)
-        project = loaded(copy)
+    with said(path):
+        try:
+            project = _read(path, "mode=ro")
+        except sqlite3.OperationalError:  # where nothing may be written, SQLite cannot take part in others' locks
+            project = _read(path, "mode=ro&immutable=1")
     if project is EMPTY:
         raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
     return project
 
 
-def _copied(path: Path, copy: sqlite3.Connection) -> None:
-    """The database as the last commit left it."""
-    try:
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as there:
+def _read(path: Path, how: str) -> Project:
+    """The project as the last commit left it. Only an older one is copied, with all its history, to be brought up."""
+    with closing(sqlite3.connect(f"{path.absolute().as_uri()}?{how}", uri=True)) as there:
+        if there.execute("PRAGMA user_version").fetchone() == (SCHEMA,):
+            return loaded(there)
+        with closing(sqlite3.connect(":memory:", isolation_level=None)) as copy:
             there.backup(copy)
-    except sqlite3.OperationalError:  # where nothing may be written, SQLite cannot take part in others' locks
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True)) as there:
-            there.backup(copy)
+            upgraded(copy, path)
+            return loaded(copy)

@@ -39,7 +39,12 @@ def load_the_rest() -> None:
     """Import what a project on the desk needs, while the welcome page is already there to be read."""
 
     def load() -> None:
-        for module in ("zweistimme.window.desk_view", "zweistimme.stages.bring_in"):
+        for module in (
+            "zweistimme.window.desk_view",
+            "zweistimme.stages.bring_in",
+            "zweistimme.stages.fit",
+            "scipy.optimize",
+        ):
             import_module(module)
 
     threading.Thread(target=load, daemon=True).start()

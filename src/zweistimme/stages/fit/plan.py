@@ -85,7 +85,7 @@ def solve(lines: PlanInput, limits: Limits) -> Plan:
         bounds,
         equal,
         equals,
-        np.stack((problem.low, problem.high), axis=1),
+        np.stack((np.zeros_like(problem.high), problem.high), axis=1),
         method="highs-ds",
     )
     if answer.status != 0:
@@ -129,7 +129,6 @@ class _Problem:
         self.end = self.start + np.where(np.isfinite(lines.pinned_length), lines.pinned_length, lines.end - lines.start)
         self.target_start = self.start + limits.start_shift
         self.target_end = np.maximum(self.end - limits.end_shift, self.target_start + 0.2)
-        self.low = np.zeros(_COUNT * n)
         self.high = np.full(_COUNT * n, np.inf)
         self.prices = np.zeros(_COUNT * n)
         self._bound_start()
@@ -223,7 +222,6 @@ class _Problem:
         """Columns for what rows may miss their bounds by, at a price."""
         columns = np.arange(len(prices)) + len(self.prices)
         self.prices = np.append(self.prices, prices)
-        self.low = np.append(self.low, np.zeros(len(prices)))
         self.high = np.append(self.high, high)
         return columns
 
