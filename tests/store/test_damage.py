@@ -49,13 +49,16 @@ def test_rows_beyond_all_bounds_are_said_with_their_place() -> None:
     sound = SoundTrack("a.wav", 1, "c", 1_000, 48_000, 1)
     for fine in (segment, take, line, placed, Programme(sound)):
         assert problem_of(fine) == ""
+    for odd in (replace(line, pin=Pin(-5)), replace(placed, start_us=-2), Programme(replace(sound, duration_us=0))):
+        assert problem_of(odd) == ""
     for bad in (
         replace(segment, end_us=10**30),
         replace(segment, end_us=segment.start_us),
         replace(take, clip="/etc/foo"),
         replace(take, speech_end_samples=10**9),
-        replace(line, pin=Pin(-5)),
-        replace(placed, length_us=0),
+        replace(line, pin=Pin(-(10**30))),
+        replace(placed, start_us=10**30),
+        replace(placed, length_us=-1),
         replace(placed, tempo=float("inf")),
     ):
         assert problem_of(bad)

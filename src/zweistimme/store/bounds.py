@@ -1,4 +1,8 @@
-"""What the rows of a project may hold: one that somebody sent is read like any hostile file."""
+"""What the rows of a project may hold: one that somebody sent is read like any hostile file.
+
+Only what would lead out of the folder or overflow is refused. What is merely odd, such as a pin before the programme in
+an older project or a programme whose file does not say how long it is, is opened: nobody is shut out of their own work.
+"""
 
 from __future__ import annotations
 
@@ -10,6 +14,8 @@ from zweistimme.project.model import Line, Placement, Segment, SoundTrack, Take
 LONGEST_US: Final = 1_000_000_000_000
 """Eleven days; no programme lasts longer."""
 _LONGEST_SAMPLES: Final = 48_000 * 86_400
+_FASTEST: Final = 1e9
+"""A line that was crushed to its pauses is said to be spoken at any tempo."""
 _CLIP: Final = re.compile("[0-9a-f]{64}")
 _CHANNELS: Final = re.compile(r"-?[A-Za-z0-9+]*")
 _CHECKSUM: Final = re.compile("[0-9a-z-]{1,80}")
@@ -21,10 +27,10 @@ def problem_of(value: Any) -> str:
         inside = 0 <= value.start_us < value.end_us <= LONGEST_US
         return "" if inside and all(abs(w.start_us) <= LONGEST_US for w in value.words) else "its times are no times"
     if isinstance(value, Line) and value.pin is not None:
-        return "" if 0 <= value.pin.start_us <= LONGEST_US else "its pin is nowhere"
+        return "" if abs(value.pin.start_us) <= LONGEST_US else "its pin is nowhere"
     if isinstance(value, Placement):
-        inside = 0 <= value.start_us <= LONGEST_US and 0 < value.length_us <= LONGEST_US
-        return "" if inside and 0 < value.tempo < 1000 else "its times are no times"
+        inside = abs(value.start_us) <= LONGEST_US and 0 <= value.length_us <= LONGEST_US
+        return "" if inside and 0 <= value.tempo <= _FASTEST else "its times are no times"
     if isinstance(value, Take):
         order = 0 <= value.speech_start_samples <= value.speech_end_samples <= value.length_samples
         if not order or value.length_samples > _LONGEST_SAMPLES:
@@ -38,4 +44,4 @@ def problem_of(value: Any) -> str:
 def _problem_of_track(track: SoundTrack) -> str:
     if not _CHECKSUM.fullmatch(track.checksum) or not _CHANNELS.fullmatch(track.pick.channels):
         return "its sound has no checksum"
-    return "" if 0 < track.duration_us <= LONGEST_US else "its sound has no length"
+    return "" if 0 <= track.duration_us <= LONGEST_US else "its sound has no length"
