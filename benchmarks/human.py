@@ -22,12 +22,12 @@ import soxr
 from benchmarks.mixtures import CONDITIONS, Mixture, mixture
 from benchmarks.recordings import RATE, Recording, announcements, labelled
 from zweistimme.sound.activity import clip_speech, frame_levels_db, speech_regions
+from zweistimme.sound.diarization import VoiceFrames, frames_from, spoken_turns, voice_frames
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.sound.script_align import align
 from zweistimme.sound.script_features import Template, spectra_at_16k, template_of
 from zweistimme.sound.script_stretches import Placed
 from zweistimme.sound.script_sureness import SURE
-from zweistimme.sound.speakers import VoiceFrames, frames_from, spoken_turns, voice_frames
 from zweistimme.standin.voice import speak, voice_by_id
 
 Row = tuple[str, str, str]

@@ -28,7 +28,7 @@ from zweistimme.project.model import (
     Word,
 )
 from zweistimme.project.reshape import merge_segments, split_before
-from zweistimme.project.speakers import assign_speaker
+from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import delete_segments, nudge, set_segment_text
 from zweistimme.store.document import Document

@@ -8,8 +8,8 @@ from collections.abc import Callable
 from contextlib import suppress
 
 from benchmarks.timing import Rows
-from zweistimme.engines.asking import Patience, ask_all
 from zweistimme.engines.protocol import Limits, Price, Translation, TranslationItem, TranslationRequest
+from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.project.errors import Cancelled
 from zweistimme.server import Faults, Serving, Terms, running

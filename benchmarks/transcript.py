@@ -16,12 +16,12 @@ from benchmarks.programmes import SaidLine, generated
 from benchmarks.timing import Rows
 from zweistimme.demo.script import MEDIA, SOURCE, TRUTH, data_file
 from zweistimme.formats.prose import Prose, ProseLine
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake
 from zweistimme.stages.transcribe import align_script
-from zweistimme.stages.transcribe.found import FoundSpeech, found_speech
+from zweistimme.stages.transcribe.diarize import FoundSpeech, found_speech
 from zweistimme.stages.work import Work, working_file
 from zweistimme.store.document import Document, Edit
 

@@ -8,7 +8,7 @@ from zweistimme.demo.script import BED, LINES, MEDIA, SOURCE, TARGETS, TITLE, da
 from zweistimme.project.edits import add_version
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
-from zweistimme.project.speakers import rename_speaker
+from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake

@@ -16,7 +16,7 @@ from cli.test_cli import COMMAND, refused, run
 from helpers import project_with
 from zweistimme.demo.script import MEDIA, data_file
 from zweistimme.project.edits import add_version, cast_voice, choose_engine, remove_version
-from zweistimme.project.speakers import set_pitches
+from zweistimme.project.speaker_edits import set_pitches
 from zweistimme.store.document import Document
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"

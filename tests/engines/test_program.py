@@ -11,11 +11,11 @@ import pytest
 
 from demo_project import work_on
 from helpers import project_with, speech
-from zweistimme.engines.asking import ask_all
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.processes import output_of
 from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import Limits, RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
+from zweistimme.engines.request_queue import ask_all
 from zweistimme.project import edits
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineError, EngineFault, FormatError
 from zweistimme.project.progress import Step

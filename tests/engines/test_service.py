@@ -11,7 +11,6 @@ import pytest
 
 from engines.servers import HELLO, QUICK, service, translated
 from helpers import speech
-from zweistimme.engines.asking import Patience, ask_one
 from zweistimme.engines.protocol import (
     DialogueRequest,
     Limits,
@@ -23,6 +22,7 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.engines.registry import engine
+from zweistimme.engines.request_queue import Patience, ask_one
 from zweistimme.engines.service import ServiceEngine, Waits
 from zweistimme.project.errors import (
     BadAnswer,

@@ -12,12 +12,12 @@ import soundfile
 from demo_project import work_on
 from engines.servers import QUICK
 from helpers import project_with, speech
-from zweistimme.engines.asking import Patience, ask_all
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.protocol import Limits, Price, Role, Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.registry import engine
+from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.engines.service import ServiceEngine
-from zweistimme.project import edits, speakers, transcript
+from zweistimme.project import edits, speaker_edits, transcript
 from zweistimme.project.errors import EngineError, EngineRefused
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
@@ -75,7 +75,7 @@ def test_a_whole_run_with_a_ten_line_program(tmp_path: Path) -> None:
     connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
     with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS), "es-ES")) as document:
         use(document, "little", Role.TRANSLATE, Role.SPEAK)
-        document.apply("Measured", lambda p: speakers.set_pitches(p, {"p1": 200.0}))
+        document.apply("Measured", lambda p: speaker_edits.set_pitches(p, {"p1": 200.0}))
         for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
             run_step(work_on(document), step, "es-ES")
         version = document.project.versions["es-ES"]

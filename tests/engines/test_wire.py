@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zweistimme.engines.connections import Connection, Kind
-from zweistimme.engines.described import facts
+from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.protocol import (
     Control,
     Cost,

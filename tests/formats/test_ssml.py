@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zweistimme.engines.cutting import pieces
+from zweistimme.engines.text_pieces import pieces
 from zweistimme.formats.ssml import Span, plain_text, spans_of, ssml_of
 from zweistimme.project.errors import EngineError, FormatError
 from zweistimme.project.writing import spoken_text

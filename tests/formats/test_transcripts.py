@@ -19,9 +19,9 @@ from zweistimme.formats.tables import parse_table
 from zweistimme.formats.transcript_json import parse_transcript_json
 from zweistimme.formats.transcripts import KINDS, described, read_transcript, written_transcript
 from zweistimme.formats.ttml import parse_ttml, write_ttml
-from zweistimme.project.cutting import CutLimits
 from zweistimme.project.errors import FormatError
 from zweistimme.project.model import Project, Segment, Speaker, Word
+from zweistimme.project.segmentation import CutLimits
 from zweistimme.project.words import spoken_words, spread
 
 PEOPLE = {"p1": Speaker("p1", "Mira"), "p2": Speaker("p2", "Tobin Oake")}

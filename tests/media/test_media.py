@@ -24,7 +24,7 @@ from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_c
 from zweistimme.media.peaks import file_peaks, peaks_of
 from zweistimme.media.picture import PictureReader
 from zweistimme.media.probe import file_checksum, probe, quick_identity, same_file
-from zweistimme.media.working import SoundReader, working_copy
+from zweistimme.media.working_copy import SoundReader, working_copy
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE

@@ -9,7 +9,7 @@ from itertools import pairwise
 import pytest
 
 from helpers import project_with
-from zweistimme.project import edits, parts, speakers, transcript
+from zweistimme.project import access, edits, speaker_edits, transcript
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
 from zweistimme.project.findings import Finding
@@ -25,8 +25,8 @@ from zweistimme.project.model import (
     Style,
     TakeKind,
 )
+from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.progress import Step, progress
-from zweistimme.project.replacement import replace_transcript
 
 THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
 
@@ -80,7 +80,7 @@ def test_retiming_keeps_order_and_makes_the_placement_stale() -> None:
     project = edits.set_placements(project, "de-DE", placements)
     after = transcript.retime_segment(project, "s3", 200_000, 900_000)
     assert [s.id for s in after.segments] == ["s3", "s1", "s2"]
-    assert placement_is_stale(after.versions["de-DE"], parts.find_segment(after, "s2"))
+    assert placement_is_stale(after.versions["de-DE"], access.find_segment(after, "s2"))
 
 
 @pytest.mark.parametrize(
@@ -214,10 +214,10 @@ def test_versions_and_names() -> None:
     with pytest.raises(EditError, match="not a language tag"):
         edits.add_version(project, "klingonish-99-x")
     with pytest.raises(EditError, match="no version fr-FR"):
-        parts.find_version(project, "fr-FR")
+        access.find_version(project, "fr-FR")
     with pytest.raises(EditError, match="needs a name"):
-        speakers.rename_speaker(project, "p1", "  ")
-    assert speakers.rename_speaker(project, "p1", " Mira  B ").speakers["p1"].name == "Mira B"
+        speaker_edits.rename_speaker(project, "p1", "  ")
+    assert speaker_edits.rename_speaker(project, "p1", " Mira  B ").speakers["p1"].name == "Mira B"
 
 
 def test_nothing_to_change_is_no_change() -> None:

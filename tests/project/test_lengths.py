@@ -7,8 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zweistimme.project.errors import EditError
+from zweistimme.project.intervals import overlap_us
 from zweistimme.project.languages import english_name, language_tag, own_name, track_code
-from zweistimme.project.times import RATE, clock, overlap_us, samples_to_us, us_to_samples
+from zweistimme.project.times import RATE, clock, samples_to_us, us_to_samples
 from zweistimme.project.writing import rate_for, spoken_us, syllables
 
 

@@ -15,7 +15,7 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.model import MixSettings, Preference, Project, Style
 from zweistimme.project.progress import Mark, Step, marks_of, progress
 from zweistimme.project.reshape import merge_segments, split_segment
-from zweistimme.project.speakers import assign_speaker
+from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.transcript import delete_segments, insert_segment, nudge, set_segment_text
 
 ROWS = [(2.0 * k, 2.0 * k + 1.5, f"It turns at last, {k}.") for k in range(6)]

@@ -10,13 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project.cutting import CutLimits, cut_places
+from zweistimme.project.access import find_segment
 from zweistimme.project.edits import pin_line, set_line_text, set_placements
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import chosen_take, line_is_stale, take_fingerprint, take_is_stale
 from zweistimme.project.model import Pin, Placement, Project, Segment, Word
-from zweistimme.project.parts import find_segment
 from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment
+from zweistimme.project.segmentation import CutLimits, cut_places
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import (
     accept_word,

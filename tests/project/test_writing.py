@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from data.eighteen_lines import LINES
 from zweistimme.demo.script import LINES as ENGLISH
 from zweistimme.project import edits, reshape, transcript
+from zweistimme.project.find_replace import Search, found, replace_found
 from zweistimme.project.model import Project, Segment, Speaker, Word
-from zweistimme.project.replacing import Search, found, replace_found
 from zweistimme.project.words import says, text_of
 from zweistimme.project.writing import (
     graphemes,

@@ -11,8 +11,8 @@ from zweistimme.formats.captions import parse_captions, write_srt, write_vtt
 from zweistimme.formats.cue import Cue
 from zweistimme.project.writing import RTL_MARK, letters
 from zweistimme.stages.caption import rules_for, too_fast
+from zweistimme.stages.caption.cue_times import settled
 from zweistimme.stages.caption.layout import captions_of
-from zweistimme.stages.caption.settling import settled
 
 FORBIDDEN = "。、，．！？)）」』】》！ーっゃゅょァィゥ々؟،।%"
 

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from demo_project import work_on
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
+from zweistimme.project.access import find_segment
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Segment, TakeKind
-from zweistimme.project.parts import find_segment
 from zweistimme.project.times import RATE, us_to_samples
 from zweistimme.project.transcript import set_segment_text
 from zweistimme.stages.recording import faults, heard, keep_take, respeak, room_words

@@ -27,8 +27,8 @@ from zweistimme.sound.loudness import measure
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import CaptionRules, dub_captions, source_captions, statistics
+from zweistimme.stages.caption.cue_times import settled
 from zweistimme.stages.caption.layout import captions_of
-from zweistimme.stages.caption.settling import settled
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.handover import MANIFEST, hand_over
 from zweistimme.stages.intake import Intake
@@ -321,7 +321,7 @@ def test_the_hand_over_is_complete_and_measured(demo: Document, tmp_path: Path) 
 
 
 def test_takes_never_overlap_more_than_their_segments(demo: Document) -> None:
-    from zweistimme.project.times import overlap_us
+    from zweistimme.project.intervals import overlap_us
 
     segments = {s.id: (s.start_us, s.end_us) for s in demo.project.segments}
     for version in demo.project.versions.values():

@@ -20,7 +20,7 @@ from zweistimme.store.bounds import problem_of
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE
-from zweistimme.store.reading import project_in
+from zweistimme.store.read_only import project_in
 
 
 def test_a_damaged_clip_is_refused_when_read_and_heals_when_it_is_made_again(tmp_path: Path) -> None:

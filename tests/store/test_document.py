@@ -21,7 +21,7 @@ from zweistimme.sentences import sentences_of
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import NOT_UNDONE, Change, Document
 from zweistimme.store.names import DATABASE
-from zweistimme.store.reading import project_in
+from zweistimme.store.read_only import project_in
 from zweistimme.store.records import EMPTY, difference, patched
 from zweistimme.store.upgrades import SCHEMA, UPGRADES
 

@@ -29,7 +29,7 @@ from zweistimme.window.closeup_hand import word_edges
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.painting import card_rect
-from zweistimme.window.slowing import Slowing
+from zweistimme.window.slow_listening import Slowing
 from zweistimme.window.transcribing.record import RecordPanel
 
 KEY = Qt.Key
@@ -401,7 +401,7 @@ def test_word_times_are_looked_for_in_the_sound(window: MainWindow, press: Calla
     desk = view_of(window).desk
     first = desk.project.segments[6]
     flat = replace(first, words=tuple(replace(w, start_us=first.start_us, end_us=first.end_us) for w in first.words))
-    from zweistimme.project.parts import put_segment
+    from zweistimme.project.access import put_segment
 
     desk.apply("Spoil", lambda p: put_segment(p, flat))
     desk.select(first.id)

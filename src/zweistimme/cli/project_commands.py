@@ -39,7 +39,7 @@ from zweistimme.stages.handover import hand_over
 from zweistimme.stages.handover.deliver import slug
 from zweistimme.stages.mix import write_mix
 from zweistimme.store.document import Document
-from zweistimme.store.reading import project_in
+from zweistimme.store.read_only import project_in
 
 
 def register(app: typer.Typer) -> None:

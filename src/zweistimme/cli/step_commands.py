@@ -25,7 +25,7 @@ from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.translate import translation_from_file
 from zweistimme.stages.voice import import_takes
 from zweistimme.store.document import Document
-from zweistimme.store.reading import project_in
+from zweistimme.store.read_only import project_in
 
 
 def register(app: typer.Typer) -> None:

@@ -15,17 +15,17 @@ from zweistimme.formats.prose import read_prose
 from zweistimme.formats.script import has_times
 from zweistimme.formats.transcripts import KINDS, read_transcript, written_transcript
 from zweistimme.media.atomic import written_bytes
-from zweistimme.project.cutting import CutLimits
 from zweistimme.project.edits import set_terms
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
 from zweistimme.project.languages import language_tag
-from zweistimme.project.replacing import ORIGINAL, Search, found, replace_found
 from zweistimme.project.reshape import recut as recut_segments
+from zweistimme.project.segmentation import CutLimits
 from zweistimme.project.times import clock
 from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.transcribe import align_script, find_speech, transcript_from_file
 from zweistimme.store.document import Document
-from zweistimme.store.reading import project_in
+from zweistimme.store.read_only import project_in
 
 _PAUSE = typer.Option(None, min=0.05, max=10, help="A silence of so many seconds ends a segment.")
 _SHORTEST = typer.Option(None, min=0.1, max=10, help="Shorter segments are avoided; seconds.")

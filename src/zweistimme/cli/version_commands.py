@@ -10,12 +10,12 @@ import typer
 
 from zweistimme.cli.desk import opened_project, out
 from zweistimme.cli.options import ProjectArgument
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import add_version, remove_version, set_version_style
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
-from zweistimme.project.parts import find_version
-from zweistimme.store.reading import project_in
+from zweistimme.store.read_only import project_in
 
 
 def register(app: typer.Typer) -> None:

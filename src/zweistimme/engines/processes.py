@@ -12,7 +12,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import IO, Final
 
-from zweistimme.engines.stopping import check_stopped
+from zweistimme.engines.cancellation import check_stopped
 from zweistimme.project.errors import BadAnswer, EngineError, EngineFault
 
 LARGEST_OUTPUT: Final = 256 << 20

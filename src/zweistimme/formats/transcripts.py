@@ -18,10 +18,10 @@ from zweistimme.formats.tables import parse_table, write_table
 from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.formats.transcript_json import FORMAT, parse_transcript_json, write_transcript_json
 from zweistimme.formats.ttml import parse_ttml, write_ttml
-from zweistimme.project.cutting import CutLimits, transcript_of, utterances
 from zweistimme.project.errors import FormatError
+from zweistimme.project.intervals import overlap_us
 from zweistimme.project.model import Project, Segment, Speaker, Word
-from zweistimme.project.times import overlap_us
+from zweistimme.project.segmentation import CutLimits, transcript_of, utterances
 from zweistimme.project.words import spoken_words
 from zweistimme.project.writing import one_line
 

@@ -17,7 +17,7 @@ from zweistimme.media.decode import Sound
 from zweistimme.media.embedded_text import ASS_HEADER, payload, plain_text
 from zweistimme.media.packets import Timed, copied
 from zweistimme.media.probe import Chapter, MediaInfo, opened, picture_stream, probe
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.languages import english_name, track_code
 from zweistimme.project.times import RATE
 

@@ -7,6 +7,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
+from zweistimme.project.access import (
+    find_line,
+    find_segment,
+    find_version,
+    ids_of,
+    put_line,
+    put_version,
+    with_key,
+    without_keys,
+)
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import source_fingerprint, take_is_stale
 from zweistimme.project.languages import language_tag
@@ -24,16 +34,6 @@ from zweistimme.project.model import (
     Style,
     Take,
     Version,
-)
-from zweistimme.project.parts import (
-    find_line,
-    find_segment,
-    find_version,
-    ids_of,
-    put_line,
-    put_version,
-    with_key,
-    without_keys,
 )
 from zweistimme.project.words import SHORTEST_SEGMENT_US
 from zweistimme.project.writing import one_line

@@ -7,11 +7,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import accumulate, pairwise
 
-from zweistimme.project.carrying import merge_version, split_version
-from zweistimme.project.cutting import CutLimits, cut_places
+from zweistimme.project.access import find_segment, find_segments, new_segment_id, put_segments
+from zweistimme.project.carry_over import merge_version, split_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Word
-from zweistimme.project.parts import find_segment, find_segments, new_segment_id, put_segments
+from zweistimme.project.segmentation import CutLimits, cut_places
 from zweistimme.project.words import SHORTEST_SEGMENT_US, place_to_split, spoken_words, squeezed, text_of, text_spans
 from zweistimme.project.writing import joined
 

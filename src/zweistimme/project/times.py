@@ -30,15 +30,6 @@ def seconds_to_us(seconds: float) -> int:
     return round(seconds * SECOND_US)
 
 
-def overlap_us(first: tuple[int, int], second: tuple[int, int]) -> int:
-    """How much two intervals share; 0 when they only touch.
-
-    >>> overlap_us((0, 10), (7, 20)), overlap_us((0, 10), (10, 20))
-    (3, 0)
-    """
-    return max(0, min(first[1], second[1]) - max(first[0], second[0]))
-
-
 def clock(time_us: int, decimals: int = 1) -> str:
     """A time as people read it, from minutes to hours.
 

@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
-from zweistimme.project.errors import EditError
-from zweistimme.project.model import Project, Segment, Speaker, Version, Word
-from zweistimme.project.parts import (
+from zweistimme.project.access import (
     find_segment,
     find_segments,
     find_speaker,
@@ -20,6 +18,8 @@ from zweistimme.project.parts import (
     takes_of,
     without_keys,
 )
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Project, Segment, Speaker, Version, Word
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, says, spoken_words, squeezed, text_of
 from zweistimme.project.writing import one_line, words_in
 

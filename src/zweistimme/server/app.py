@@ -42,7 +42,7 @@ from zweistimme.engines.wire import (
     written,
 )
 from zweistimme.project.errors import EngineError, ZweistimmeError
-from zweistimme.server.listening import Listening
+from zweistimme.server.recognition_jobs import Listening
 
 T = TypeVar("T")
 LARGEST_TEXT: Final = 8 << 20

@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Ints
+from zweistimme.sound.time_warp import BLOCKED, advanced, from_before, way_back
 
 _STAY: Final = 0.25
 _SKIP: Final = 0.35
@@ -70,28 +71,22 @@ def best_path(frames: Floats, book: Templates) -> list[Match]:
     first[book.starts] = True
     second = np.zeros(states, dtype=bool)
     second[np.minimum(book.starts + 1, states - 1)] = True
-    blocked = np.float32(1e9)
-    total = np.full(states, blocked, dtype=np.float32)
+    total = np.full(states, BLOCKED, dtype=np.float32)
     outside = np.float32(0)
     choice = np.empty((len(costs), states), dtype=np.int8)
     came_from = np.empty(len(costs), dtype=np.int32)
     last = book.ends - 1
     for t in range(len(costs)):
-        step = np.concatenate(([blocked], total[:-1]))
-        skip = np.concatenate(([blocked, blocked], total[:-2])) + np.float32(_SKIP)
+        step, skip = from_before(total)
         step[first] = outside + np.float32(_ENTER)
-        skip[first | second] = blocked
+        skip += np.float32(_SKIP)
+        skip[first | second] = BLOCKED
         stay = total + np.float32(_STAY)
         leave = int(total[last].argmin())
         left = total[last[leave]]
         came_from[t], outside = (leave, left) if left < outside else (-1, outside)
         outside += free[t]
-        # the least of three, and which: pairwise comparisons are several times faster than argmin over a short axis
-        stepped = step < stay
-        total = np.minimum(stay, step)
-        choice[t] = stepped
-        choice[t][skip < total] = 2
-        total = np.minimum(total, skip) + costs[t]
+        total = advanced(stay, step, skip, choice[t]) + costs[t]
     return _traced(book, costs, free, choice, came_from, total, float(outside))
 
 
@@ -115,17 +110,9 @@ def _traced(
             inside = best >= 0
             t -= 1
             continue
-        end, path = t + 1, []
-        state = int(last[best])
-        while True:
-            path.append(state)
-            move = int(choice[t, state])
-            entered = move == 1 and state == book.starts[best]
-            state -= move
-            t -= 1
-            if entered or t < 0:
-                break
-        states = np.array(path[::-1], dtype=np.int64)
+        end = t + 1
+        path, t, _ = way_back(choice, t, int(last[best]), int(book.starts[best]))
+        states = np.array(path, dtype=np.int64)
         frames = np.arange(t + 1, end)
         gains = 1 - costs[frames, states] / free[frames]
         matches.append(Match(best, t + 1, end, states - book.starts[best], gains.astype(np.float64)))

@@ -17,13 +17,13 @@ import numpy.typing as npt
 from zweistimme.sound.arrays import Floats, Ints
 from zweistimme.sound.script_features import AUDIBLE, Ear, Singles, Template, costs
 from zweistimme.sound.script_seen import SeenScript
+from zweistimme.sound.time_warp import BLOCKED, advanced, from_before, way_back
 
 STAY: Final = np.float32(0.46)
 SKIP: Final = np.float32(0.36)
 """What it costs to stay in a state for a frame more, and to pass over one."""
 _PAUSE_ENTRY, _PAUSE_MORE = np.float32(0.76), np.float32(0.08)
 _LEAVE_OUT: Final = 22.0
-_BLOCKED: Final = np.float32(1e9)
 _SILENCE: Final = (0.25, 6.0, 0.09)
 _GARBAGE_MORE: Final = 0.53
 _SPOKEN: Final = _SILENCE[0] + _SILENCE[1] * (AUDIBLE - _SILENCE[2])
@@ -101,11 +101,11 @@ def path_through(heard: Heard, script: SeenScript, numbers: Sequence[int], *, to
     stay = np.where(pause, _PAUSE_MORE, STAY).astype(np.float32)
     step_price = np.where(pause, _PAUSE_ENTRY, 0).astype(np.float32)
     # a pause may be passed over for nothing, a state for a little; nothing is skipped into or out of a sentence
-    over = np.concatenate(([_BLOCKED, _BLOCKED], np.where(pause[1:-1], 0, SKIP)))[:size].astype(np.float32)
-    over[chain.starts] = over[np.minimum(chain.starts + 1, size - 1)] = _BLOCKED
-    over[pause] = _BLOCKED
+    over = np.concatenate(([BLOCKED, BLOCKED], np.where(pause[1:-1], 0, SKIP)))[:size].astype(np.float32)
+    over[chain.starts] = over[np.minimum(chain.starts + 1, size - 1)] = BLOCKED
+    over[pause] = BLOCKED
     last = chain.ends - 1
-    total = np.full(size, _BLOCKED, dtype=np.float32)
+    total = np.full(size, BLOCKED, dtype=np.float32)
     ramp = np.arange(count + 1) * _LEAVE_OUT
     outside = ramp.copy()
     choice = np.zeros((len(heard.rows), size), dtype=np.int8)
@@ -123,18 +123,14 @@ def path_through(heard: Heard, script: SeenScript, numbers: Sequence[int], *, to
             ahead = outside - ramp
             best = np.minimum.accumulate(ahead)
             entered[t] = np.maximum.accumulate(np.where(ahead <= best, places, 0))[:count]
-            step = np.concatenate(([_BLOCKED], total[:-1])) + step_price
-            skip = np.concatenate(([_BLOCKED, _BLOCKED], total[:-2])) + over
+            step, skip = from_before(total)
+            step += step_price
             step[chain.starts] = (best + ramp)[:count]
-            keep = total + stay
             finished = total[last]
             left[t] = finished < outside[1:]
             outside[1:] = np.minimum(outside[1:], finished) + heard.outside[t]
             outside[0] += heard.outside[t]
-            choice[t] = step < keep
-            total = np.minimum(keep, step)
-            choice[t][skip < total] = 2
-            total = np.minimum(total, skip) + here
+            total = advanced(total + stay, step, skip + over, choice[t]) + here
     final = outside + (count - places) * _LEAVE_OUT if to_the_end else outside
     return _traced(chain, heard, choice, entered, left, int(final.argmin()))
 
@@ -155,27 +151,18 @@ def _traced(
             t -= 1
             continue
         sentence, end = outside - 1, t
-        state = int(chain.ends[sentence]) - 1
-        t -= 1
-        path = []
-        while t >= 0:
-            path.append((t, state))
-            move = int(choice[t, state])
-            begun = move == 1 and state == chain.starts[sentence]
-            if begun:
-                outside = int(entered[t, sentence])
-                t -= 1
-                break
-            state -= move
-            t -= 1
-        found.append(_one(chain, sentence, path[::-1], end))
+        states, t, begun = way_back(choice, t - 1, int(chain.ends[sentence]) - 1, int(chain.starts[sentence]))
+        if begun:
+            outside = int(entered[t + 1, sentence])
+        found.append(_one(chain, sentence, states, end))
     return found[::-1]
 
 
-def _one(chain: _Chain, sentence: int, path: list[tuple[int, int]], end: int) -> Found:
-    """When each state of a sentence begins; those that were skipped share the time of their neighbours."""
-    frames = np.array([t for t, _ in path], dtype=np.float64)
-    states = chain.real[[state for _, state in path]]
+def _one(chain: _Chain, sentence: int, path: Sequence[int], end: int) -> Found:
+    """When each state of a sentence, which ends at frame *end*, begins; those that were skipped share the time of their
+    neighbours."""
+    frames = np.arange(end - len(path), end, dtype=np.float64)
+    states = chain.real[list(path)]
     own = states >= 0
     base = int(chain.real[chain.starts[sentence]])
     known, where = np.unique(states[own] - base, return_index=True)

@@ -8,7 +8,7 @@ from typing import Final
 
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.edits import add_notes
 from zweistimme.project.languages import english_name, language_of
 from zweistimme.project.times import RATE

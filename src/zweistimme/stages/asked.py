@@ -8,9 +8,7 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
-from zweistimme.engines.asking import ask_one
 from zweistimme.engines.connections import BUNDLED
-from zweistimme.engines.cutting import pieces
 from zweistimme.engines.protocol import (
     Cost,
     Engine,
@@ -26,6 +24,8 @@ from zweistimme.engines.protocol import (
     Translation,
     TranslationRequest,
 )
+from zweistimme.engines.request_queue import ask_one
+from zweistimme.engines.text_pieces import pieces
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.errors import BadAnswer, StoreError
 from zweistimme.project.languages import language_of

@@ -11,7 +11,7 @@ import numpy as np
 from zweistimme.media.decode import Report
 from zweistimme.media.peaks import Peaks, file_peaks, kept_peaks, peaks_of
 from zweistimme.media.probe import MediaInfo, is_quick, probe, quick_identity, same_file
-from zweistimme.media.working import working_copy
+from zweistimme.media.working_copy import working_copy
 from zweistimme.project.edits import set_bed, set_programme
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack

@@ -11,7 +11,7 @@ from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.asked import engine_for
-from zweistimme.stages.transcribe.pieces import longest_piece_s
+from zweistimme.stages.transcribe.long_sound import longest_piece_s
 from zweistimme.stages.translate import batched, items_of, open_translations
 from zweistimme.stages.voice import open_takes
 

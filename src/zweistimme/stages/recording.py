@@ -11,17 +11,17 @@ import numpy as np
 
 from zweistimme.engines.protocol import RecognitionQuestion, Role, SoundSource
 from zweistimme.engines.registry import engine
+from zweistimme.project.access import find_line, find_segment, find_version, put_segment, takes_of
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import IMPORTED_VOICE, take_fingerprint
 from zweistimme.project.model import Project, Segment, TakeKind, Word
-from zweistimme.project.parts import find_line, find_segment, find_version, put_segment, takes_of
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.words import retimed, squeezed, text_of
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, decibels, in_24_bits
 from zweistimme.stages.asked import engine_for, recognised
-from zweistimme.stages.voice.made import take_from
+from zweistimme.stages.voice.by_engine import take_from
 from zweistimme.stages.work import Work
 
 _CLIPPED: Final = 0.99

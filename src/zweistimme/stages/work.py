@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from zweistimme.media.probe import probe, same_file
-from zweistimme.media.working import SoundReader, working_copy
+from zweistimme.media.working_copy import SoundReader, working_copy
 from zweistimme.project.edits import move_media
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project, SoundTrack

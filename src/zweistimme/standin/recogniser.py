@@ -28,7 +28,7 @@ from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectr
 from zweistimme.sound.matching import Match, best_path
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.standin.phrasebook import Book, book_for
-from zweistimme.standin.speakers import VoicePrint, labelled
+from zweistimme.standin.voice_prints import VoicePrint, labelled
 
 WARPS: Final = (0.96, 1.02, 1.08, 1.14, 1.2, 1.26, 1.34)
 _MARGIN_S: Final = 0.16

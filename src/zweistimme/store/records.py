@@ -14,6 +14,7 @@ from typing import Any, Final
 
 import msgspec
 
+from zweistimme.project.access import changed_middle, put_segments
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import (
     Delivery,
@@ -29,7 +30,6 @@ from zweistimme.project.model import (
     Take,
     Version,
 )
-from zweistimme.project.parts import changed_middle, put_segments
 from zweistimme.store.bounds import problem_of
 
 RowKey = tuple[str, str]

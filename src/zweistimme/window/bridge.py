@@ -14,9 +14,9 @@ from itertools import count
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.engines.jobs import Job, JobState
+from zweistimme.project.access import ids_of
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.model import Line, Placement, Project, Segment, SoundTrack, Take, Version
-from zweistimme.project.parts import ids_of
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
 from zweistimme.window.engine_book import EngineBook

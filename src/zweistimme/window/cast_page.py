@@ -21,7 +21,7 @@ from zweistimme.project.edits import allow_substitutes, cast_voice, set_version_
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
 from zweistimme.project.model import Preference, Style
-from zweistimme.project.speakers import rename_speaker
+from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.stages.asked import spoken_line
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.work import Work

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.window.lanes import LaneMixer
-from zweistimme.window.sounding import SoundOut, open_sound_out
+from zweistimme.window.sound_device import SoundOut, open_sound_out
 
 _TICK_MS = 25
 _STUCK_MS = 1500

@@ -13,13 +13,13 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
 from zweistimme.stages.mix.lanes import DubLane, placed_takes
 from zweistimme.stages.work import working_file
 from zweistimme.store.clips import ClipStore
-from zweistimme.window.slowing import Slowing
+from zweistimme.window.slow_listening import Slowing
 
 Frames = npt.NDArray[np.float32]
 """Interleaved stereo, shape ``(n, 2)``."""

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.project.model import Segment
-from zweistimme.project.speakers import add_somebody, merge_speakers, remove_speaker, rename_speaker
+from zweistimme.project.speaker_edits import add_somebody, merge_speakers, remove_speaker, rename_speaker
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, speaker_colour

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from zweistimme.project.access import changed_middle
 from zweistimme.project.model import Segment
-from zweistimme.project.parts import changed_middle
 from zweistimme.sound.arrays import Ints
 
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Final
 
 from zweistimme.project.writing import ends_clause, ends_sentence, graphemes, is_unspaced, letters, word_spans
-from zweistimme.project.writing.clinging import parting_price
+from zweistimme.project.writing.break_prices import parting_price
 from zweistimme.project.writing.tokens import Span
 from zweistimme.stages.caption.rules import CaptionRules
 

@@ -12,9 +12,9 @@ from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Placement, Project, Take, Word
 from zweistimme.project.times import SECOND_US, us_to_samples
 from zweistimme.project.writing import spoken_text
+from zweistimme.stages.caption.cue_times import settled
 from zweistimme.stages.caption.layout import captions_of
 from zweistimme.stages.caption.rules import CaptionRules
-from zweistimme.stages.caption.settling import settled
 from zweistimme.stages.fit.render import placement_map, trimmed
 from zweistimme.store.clips import ClipStore
 

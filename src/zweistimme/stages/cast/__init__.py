@@ -10,13 +10,13 @@ import numpy as np
 from zweistimme.engines.connections import BUNDLED
 from zweistimme.engines.protocol import Engine, EngineInfo, VoiceInfo
 from zweistimme.engines.voices import voice_ref
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.errors import EngineError, MissingVoices
 from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
 from zweistimme.project.languages import english_name, language_of, substitutes_for
 from zweistimme.project.model import Project
-from zweistimme.project.parts import find_version
-from zweistimme.project.speakers import set_pitches
+from zweistimme.project.speaker_edits import set_pitches
 from zweistimme.project.times import RATE, us_to_samples
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.stages.work import Work, open_sound

@@ -6,11 +6,11 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import pin_line, put_placements
 from zweistimme.project.model import Pin, Placement, Project
-from zweistimme.project.parts import find_version
 from zweistimme.project.times import seconds_to_us
-from zweistimme.stages.fit.place import TakenLine, planned, taken_lines
+from zweistimme.stages.fit.placements import TakenLine, planned, taken_lines
 
 _APART_US: Final = seconds_to_us(4.0)
 """Lines so far apart do not move each other."""

@@ -12,7 +12,7 @@ from zweistimme.project.model import Project, Segment, Version
 from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.project.writing import rate_for, spoken_us, syllables
 from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.place import speech_us
+from zweistimme.stages.fit.placements import speech_us
 
 _LEAST_EVIDENCE = 12
 _MOST_HEARD = 200

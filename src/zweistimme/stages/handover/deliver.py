@@ -16,12 +16,12 @@ from zweistimme.media.atomic import remove_unfinished, written_text
 from zweistimme.media.containers import CopyPlan, plan_copy
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy, write_sound_file
 from zweistimme.media.probe import probe, same_file
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.facts import lines_without_take, spoken_segments
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
-from zweistimme.project.parts import find_version
 from zweistimme.project.progress import made_from
 from zweistimme.project.times import clock
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions, too_fast

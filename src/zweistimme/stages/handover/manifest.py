@@ -13,7 +13,7 @@ from zweistimme.formats.captions import read_captions
 from zweistimme.media.atomic import written_text
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.probe import TrackInfo, file_checksum, probe
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.times import RATE
 from zweistimme.sound.loudness import Loudness, LoudnessMeter
 from zweistimme.stages.caption import CaptionRules, statistics

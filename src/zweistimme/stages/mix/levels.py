@@ -15,7 +15,7 @@ from typing import Final
 import numpy as np
 
 from zweistimme.media.atomic import written_array
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, SECOND_US

@@ -12,9 +12,9 @@ from typing import Final
 import numpy as np
 
 from zweistimme.media.encode import write_wav
+from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import Style
-from zweistimme.project.parts import find_version
 from zweistimme.project.times import clock, us_to_samples
 from zweistimme.sound.arrays import Sound, amplitude
 from zweistimme.sound.limiter import TruePeakLimiter

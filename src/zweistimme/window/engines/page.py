@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.engines.connections import BUNDLED, Kind, disconnect
-from zweistimme.engines.described import facts
+from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.secrets import forget_token
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.bridge import Desk

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 from zweistimme.project.edits import cast_voice, set_direction, set_line_text
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
-from zweistimme.project.speakers import assign_speaker
+from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.transcript import set_on_screen, set_segment_text
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.fit.slot import measured_length

@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from zweistimme.project.access import takes_of
 from zweistimme.project.edits import choose_take
 from zweistimme.project.facts import take_is_stale
 from zweistimme.project.model import Take
-from zweistimme.project.parts import takes_of
 from zweistimme.project.times import SECOND_US
-from zweistimme.stages.fit.place import speech_us
+from zweistimme.stages.fit.placements import speech_us
 from zweistimme.window.bridge import Desk
 
 _COLUMNS = 3

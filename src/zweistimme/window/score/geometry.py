@@ -9,8 +9,8 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.access import ids_of
 from zweistimme.project.model import Placement, Segment, Version
-from zweistimme.project.parts import ids_of
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Ints
 from zweistimme.window.times import SegmentTimes

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from zweistimme.project.access import find_segments
 from zweistimme.project.model import Project
-from zweistimme.project.parts import find_segments
 from zweistimme.project.reshape import merge_segments, next_of_speaker, split_before, split_segment
-from zweistimme.project.speakers import add_somebody, assign_speaker
+from zweistimme.project.speaker_edits import add_somebody, assign_speaker
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.transcript import (
     accept_word,
@@ -25,7 +25,7 @@ from zweistimme.project.words import is_hesitation, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.regions import SpeechRegions
-from zweistimme.window.transcribing.moving import Moving
+from zweistimme.window.transcribing.navigation import Moving
 
 _NUDGE_US = 10_000
 _NEW_US = 2 * SECOND_US

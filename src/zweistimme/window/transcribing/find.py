@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.project.find_replace import ORIGINAL, Hit, Search, found, replace_found
 from zweistimme.project.languages import own_name
-from zweistimme.project.replacing import ORIGINAL, Hit, Search, found, replace_found
 from zweistimme.project.times import clock
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, font

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from zweistimme.project.cutting import CutLimits
 from zweistimme.project.reshape import recut, recut_count
+from zweistimme.project.segmentation import CutLimits
 from zweistimme.stages.transcribe import recut_stretch
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk

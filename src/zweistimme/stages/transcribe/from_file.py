@@ -9,7 +9,7 @@ from zweistimme.formats.transcripts import Transcript, described
 from zweistimme.project.errors import FormatError, MediaError
 from zweistimme.project.languages import english_name, language_of
 from zweistimme.project.model import Project, Segment
-from zweistimme.project.replacement import replace_transcript
+from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.times import clock
 from zweistimme.project.words import SHORTEST_SEGMENT_US, squeezed
 from zweistimme.stages.files import moved_segments, own_offset_us

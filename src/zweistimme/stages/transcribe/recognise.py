@@ -13,15 +13,15 @@ from zweistimme.engines.protocol import (
     Recognition,
     RecognitionQuestion,
 )
-from zweistimme.project.cutting import CutLimits, utterances
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.languages import english_name, language_of, same_language
 from zweistimme.project.model import Project, Segment, Speaker, Word
-from zweistimme.project.replacement import replace_transcript
+from zweistimme.project.new_transcript import replace_transcript
+from zweistimme.project.segmentation import CutLimits, utterances
 from zweistimme.project.times import RATE, clock
 from zweistimme.project.words import SHORTEST_SEGMENT_US, Spellings, text_of
 from zweistimme.stages.asked import cost_sentence
-from zweistimme.stages.transcribe.pieces import recognised_whole
+from zweistimme.stages.transcribe.long_sound import recognised_whole
 from zweistimme.stages.work import Work, open_sound
 
 

@@ -19,7 +19,7 @@ from zweistimme.engines.jobs import Job, JobState
 from zweistimme.engines.protocol import Cost, Engine, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.wire import Problem, RecognitionJob
 from zweistimme.media.probe import probe
-from zweistimme.media.working import SoundReader, working_copy
+from zweistimme.media.working_copy import SoundReader, working_copy
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 

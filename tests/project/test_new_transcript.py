@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from helpers import project_with
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.model import Segment, Speaker
-from zweistimme.project.replacement import replace_transcript
-from zweistimme.project.speakers import add_speaker
+from zweistimme.project.new_transcript import replace_transcript
+from zweistimme.project.speaker_edits import add_speaker
 
 TAG = "de-DE"
 ROWS = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]

@@ -10,22 +10,22 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.media.atomic import kept_array, written_array
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
+from zweistimme.project.access import in_order, segment_id, segments_made
 from zweistimme.project.errors import EditError, MediaError
+from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Project, Segment, Speaker
-from zweistimme.project.parts import in_order, segment_id, segments_made
+from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.picks import sound_key
-from zweistimme.project.replacement import replace_transcript
-from zweistimme.project.spans import Spans
-from zweistimme.project.speakers import unused_name
-from zweistimme.project.times import RATE, overlap_us, seconds_to_us
+from zweistimme.project.speaker_edits import unused_name
+from zweistimme.project.times import RATE, seconds_to_us
 from zweistimme.project.transcript import set_transcript
 from zweistimme.project.words import SHORTEST_SEGMENT_US
 from zweistimme.sound.activity import ActivitySettings, frame_levels_db, noise_under, speech_regions, speechlike
 from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.diarization import SpokenTurn, VoiceFrames, frames_from, spoken_turns, voice_frames
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import power_spectra
-from zweistimme.sound.speakers import SpokenTurn, VoiceFrames, frames_from, spoken_turns, voice_frames
 from zweistimme.stages.work import Report, Work, open_sound
 
 _BLOCK_S: Final = 20
@@ -119,13 +119,13 @@ def _low_blocks(reader: SoundReader) -> Iterator[Mono]:
 def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, keep: bool) -> Project:
     """New segments where nobody has one yet; a new speaker for each voice that is nobody's."""
     there = project.segments if keep else ()
-    spans = Spans((one.start_us, one.end_us) for one in there)
+    spans = Intervals((one.start_us, one.end_us) for one in there)
     people = dict(project.speakers) if there else {}
     owners = _owners(there, spans, turns)
     number, made = segments_made(project), []
     seen = project.programme is not None and project.programme.picture is not None
     for turn in turns:
-        for start, end in _pieces(turn, there, spans, end_us):
+        for start, end in _pieces(turn, spans, end_us):
             who = owners.get(turn.speaker)
             if who is None:
                 who = owners[turn.speaker] = f"p{_free(people)}"
@@ -141,26 +141,19 @@ def _free(people: dict[str, Speaker]) -> int:
     return max((int(key[1:]) for key in people if key[1:].isdigit()), default=0) + 1
 
 
-def _owners(there: tuple[Segment, ...], spans: Spans, turns: Sequence[SpokenTurn]) -> dict[int, str]:
+def _owners(there: tuple[Segment, ...], spans: Intervals, turns: Sequence[SpokenTurn]) -> dict[int, str]:
     """Which known speaker each voice is: the one whose segments it shares most time with."""
     shared: dict[int, dict[str, int]] = {}
     for turn in turns:
-        span = seconds_to_us(turn.start_s), seconds_to_us(turn.end_s)
-        for segment in (there[k] for k in spans.among(*span)):
-            time = overlap_us(span, (segment.start_us, segment.end_us))
-            if time:
-                own = shared.setdefault(turn.speaker, {})
-                own[segment.speaker_id] = own.get(segment.speaker_id, 0) + time
+        for place, time in spans.shared(seconds_to_us(turn.start_s), seconds_to_us(turn.end_s)):
+            own, who = shared.setdefault(turn.speaker, {}), there[place].speaker_id
+            own[who] = own.get(who, 0) + time
     return {voice: max(own, key=lambda key: own[key]) for voice, own in shared.items()}
 
 
-def _pieces(turn: SpokenTurn, there: tuple[Segment, ...], spans: Spans, end_us: int) -> Iterator[tuple[int, int]]:
+def _pieces(turn: SpokenTurn, spans: Intervals, end_us: int) -> Iterator[tuple[int, int]]:
     """What of a turn no segment covers, in stretches no longer than somebody would dub at once."""
-    open_ = [(seconds_to_us(turn.start_s), min(seconds_to_us(turn.end_s), end_us))]
-    for place in spans.among(*open_[0]):
-        a, b = there[place].start_us, there[place].end_us
-        open_ = [cut for s, e in open_ for cut in ((s, min(e, a)), (max(s, b), e)) if cut[1] > cut[0]]
-    for start, end in open_:
+    for start, end in spans.uncovered(seconds_to_us(turn.start_s), min(seconds_to_us(turn.end_s), end_us)):
         count = max(1, -(-(end - start) // _LONGEST_US))
         for k in range(count):
             piece = start + (end - start) * k // count, start + (end - start) * (k + 1) // count

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Final
 
+from zweistimme.project.access import in_order, new_id, segment_id, segments_made
+from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Project, Segment, Speaker
-from zweistimme.project.parts import in_order, new_id, segment_id, segments_made
-from zweistimme.project.times import overlap_us
 from zweistimme.project.transcript import set_transcript
 
 _SHARED: Final = 0.5
@@ -45,17 +45,12 @@ def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[s
 def _with_known_ids(project: Project, given: Sequence[Segment]) -> list[Segment]:
     """The given segments, in order, with the ids of those they take the place of; the others with ids nobody had."""
     before = project.segments
+    spans = Intervals((segment.start_us, segment.end_us) for segment in before)
     used: set[str] = set()
     number = segments_made(project)
-    named, first = [], 0
+    named = []
     for segment in given:
-        while (
-            first < len(before)
-            and before[first].end_us <= segment.start_us
-            and before[first].start_us < segment.start_us
-        ):
-            first += 1
-        match = _same_place(segment, before, first, used)
+        match = _same_place(segment, before, spans, used)
         if match:
             used.add(match)
         else:
@@ -65,16 +60,13 @@ def _with_known_ids(project: Project, given: Sequence[Segment]) -> list[Segment]
     return named
 
 
-def _same_place(segment: Segment, before: Sequence[Segment], first: int, used: set[str]) -> str:
+def _same_place(segment: Segment, before: Sequence[Segment], spans: Intervals, used: set[str]) -> str:
     """The id of the segment that lies there, or empty."""
     best, best_share = "", _SHARED
-    for place in range(max(0, first - 2), len(before)):
+    for place, time in spans.shared(segment.start_us, segment.end_us):
         other = before[place]
-        if other.start_us >= segment.end_us:
-            break
-        longer = max(segment.end_us - segment.start_us, other.end_us - other.start_us)
-        share = overlap_us((segment.start_us, segment.end_us), (other.start_us, other.end_us)) / longer
-        share += 0.2 if share and other.text == segment.text else 0.0
+        share = time / max(segment.end_us - segment.start_us, other.end_us - other.start_us)
+        share += 0.2 if other.text == segment.text else 0.0
         if share > best_share and other.id not in used:
             best, best_share = other.id, share
     return best

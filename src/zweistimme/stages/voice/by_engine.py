@@ -6,15 +6,15 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import groupby
 
-from zweistimme.engines.asking import ask_all
 from zweistimme.engines.protocol import Cost, HeardWord, Speech
 from zweistimme.engines.registry import engine
+from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.voices import split_voice
+from zweistimme.project.access import takes_of
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Word
-from zweistimme.project.parts import takes_of
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech

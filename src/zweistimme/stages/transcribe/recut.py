@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from zweistimme.project.cutting import CutLimits
-from zweistimme.project.parts import find_segments
+from zweistimme.project.access import find_segments
 from zweistimme.project.reshape import recut, recut_count, speech_runs
+from zweistimme.project.segmentation import CutLimits
 from zweistimme.stages.work import Work
 
 

@@ -3,10 +3,10 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zweistimme.project.cutting import CutLimits
+from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Line, Project, Segment, Speaker, Version
 from zweistimme.project.reshape import recut
-from zweistimme.project.spans import Spans
+from zweistimme.project.segmentation import CutLimits
 from zweistimme.project.words import Spellings, spread, text_of
 
 intervals = st.lists(st.tuples(st.integers(0, 60), st.integers(1, 30)).map(lambda one: (one[0], one[0] + one[1])))
@@ -15,7 +15,7 @@ intervals = st.lists(st.tuples(st.integers(0, 60), st.integers(1, 30)).map(lambd
 @given(intervals, st.integers(0, 80), st.integers(1, 40))
 def test_all_that_share_time_are_among_those_named(spans, start, length):
     spans.sort()
-    among = set(Spans(spans).among(start, start + length))
+    among = set(Intervals(spans).among(start, start + length))
     assert {k for k, (a, b) in enumerate(spans) if a < start + length and start < b} <= among
 
 
@@ -23,7 +23,7 @@ def test_all_that_share_time_are_among_those_named(spans, start, length):
 def test_hardly_others_are(spans, start, length):
     """None that begins behind the stretch, and none of those first that are all over."""
     spans.sort()
-    among = Spans(spans).among(start, start + length)
+    among = Intervals(spans).among(start, start + length)
     assert all(spans[k][0] < start + length for k in among)
     assert not among or spans[among[0]][1] > start
 

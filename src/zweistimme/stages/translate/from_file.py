@@ -10,9 +10,9 @@ from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import described
 from zweistimme.project.edits import put_translations
 from zweistimme.project.facts import spoken_segments
+from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Segment
-from zweistimme.project.spans import Spans
-from zweistimme.project.times import clock, overlap_us
+from zweistimme.project.times import clock
 from zweistimme.project.writing import joined, one_line
 from zweistimme.stages.files import moved_cues, own_offset_us
 from zweistimme.stages.work import Work
@@ -42,9 +42,6 @@ def translation_from_file(work: Work, tag: str, given: Reading, source: Path, of
 
 def _matches(segments: Sequence[Segment], cues: Sequence[Cue], offset_us: int) -> Iterator[int | None]:
     """The number of the segment each caption shares most time with; segments are sorted by start."""
-    spans = Spans((segment.start_us, segment.end_us) for segment in segments)
+    spans = Intervals((segment.start_us, segment.end_us) for segment in segments)
     for cue in cues:
-        own = cue.start_us + offset_us, cue.end_us + offset_us
-        shared = {k: overlap_us(own, (segments[k].start_us, segments[k].end_us)) for k in spans.among(*own)}
-        best = max(shared, key=lambda k: shared[k], default=None)
-        yield best if best is not None and shared[best] > 0 else None
+        yield spans.most_shared(cue.start_us + offset_us, cue.end_us + offset_us)

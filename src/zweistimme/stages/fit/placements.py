@@ -9,12 +9,12 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_placements
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version
-from zweistimme.project.parts import find_version
 from zweistimme.project.times import SECOND_US, samples_to_us, seconds_to_us
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.plan import Plan, PlanInput, solve

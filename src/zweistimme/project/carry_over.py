@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from zweistimme.project.access import takes_of, without_keys
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
 from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version, Word
-from zweistimme.project.parts import takes_of, without_keys
 from zweistimme.project.times import us_to_samples
 from zweistimme.project.words import text_spans
 from zweistimme.project.writing import ends_clause, ends_sentence, joined, sentence_places, word_spans, words_in

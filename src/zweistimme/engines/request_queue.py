@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from functools import partial
 from typing import TYPE_CHECKING, Final, Generic, TypeVar
 
+from zweistimme.engines.cancellation import belongs_to, check_stopped
 from zweistimme.engines.protocol import Limits, Report
-from zweistimme.engines.stopping import belongs_to, check_stopped
 from zweistimme.project.errors import Cancelled, EngineBusy, EngineError
 
 if TYPE_CHECKING:

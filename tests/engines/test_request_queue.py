@@ -7,9 +7,9 @@ import time
 
 import pytest
 
-from zweistimme.engines.asking import Patience, ask_all, ask_one
+from zweistimme.engines.cancellation import check_stopped
 from zweistimme.engines.protocol import Limits
-from zweistimme.engines.stopping import check_stopped
+from zweistimme.engines.request_queue import Patience, ask_all, ask_one
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineBusy, EngineError, EngineFault, EngineRefused
 
 IMPATIENT = Patience(first=0.01, most=0.02)

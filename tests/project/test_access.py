@@ -9,9 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project.errors import EditError
-from zweistimme.project.model import Project, Segment, Take, TakeKind, Version
-from zweistimme.project.parts import (
+from zweistimme.project.access import (
     changed_middle,
     find_segment,
     find_segments,
@@ -21,7 +19,9 @@ from zweistimme.project.parts import (
     takes_of,
     without_keys,
 )
-from zweistimme.project.speakers import add_somebody, unused_name
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Project, Segment, Take, TakeKind, Version
+from zweistimme.project.speaker_edits import add_somebody, unused_name
 
 STARTS = st.lists(st.integers(0, 40), max_size=90)
 

@@ -13,8 +13,8 @@ from demo_project import work_on
 from zweistimme.demo.script import LINES, TRUTH, data_file
 from zweistimme.formats.prose import Prose, ProseLine
 from zweistimme.project.errors import EditError, EngineError, MediaError
+from zweistimme.project.intervals import overlap_us
 from zweistimme.project.model import Project
-from zweistimme.project.times import overlap_us
 from zweistimme.project.transcript import delete_segments, set_segment_text
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake

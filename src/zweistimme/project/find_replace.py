@@ -7,10 +7,10 @@ from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Final
 
+from zweistimme.project.access import find_line, find_segment, find_version, put_segments, put_version
 from zweistimme.project.edits import written_line
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Line, Project
-from zweistimme.project.parts import find_line, find_segment, find_version, put_segments, put_version
 from zweistimme.project.words import retimed
 from zweistimme.project.writing import is_unspaced, one_line, words_in
 

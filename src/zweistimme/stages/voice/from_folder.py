@@ -10,14 +10,14 @@ import numpy as np
 
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError, FormatError, MediaError
 from zweistimme.project.facts import IMPORTED_VOICE, spoken_segments, take_fingerprint
 from zweistimme.project.model import TakeKind
-from zweistimme.project.parts import find_version
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Mono
-from zweistimme.stages.voice.made import take_from
+from zweistimme.stages.voice.by_engine import take_from
 from zweistimme.stages.work import Work
 
 _ENDINGS = {".wav", ".flac"}

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from zweistimme.engines.asking import ask_all
-from zweistimme.engines.cutting import pieces
 from zweistimme.engines.protocol import (
     Cost,
     Engine,
@@ -18,11 +16,13 @@ from zweistimme.engines.protocol import (
     Wording,
     Wordings,
 )
+from zweistimme.engines.request_queue import ask_all
+from zweistimme.engines.text_pieces import pieces
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.model import Project, Segment
-from zweistimme.project.parts import find_version
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.writing import joined
 from zweistimme.stages.asked import cost_sentence, pair_known, translated

@@ -7,9 +7,9 @@ from dataclasses import replace
 from itertools import chain, count
 from string import ascii_uppercase
 
+from zweistimme.project.access import find_segments, find_speaker, new_id, put_segments, with_key
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
-from zweistimme.project.parts import find_segments, find_speaker, new_id, put_segments, with_key
 
 
 def assign_speaker(project: Project, segment_ids: Iterable[str], speaker_id: str) -> Project:

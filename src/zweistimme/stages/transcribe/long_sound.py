@@ -14,14 +14,15 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.engines.protocol import Cost, Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
-from zweistimme.media.working import SoundReader
+from zweistimme.media.working_copy import SoundReader
+from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import SoundTrack
 from zweistimme.project.picks import sound_key
-from zweistimme.project.times import RATE, overlap_us, samples_to_us, seconds_to_us, us_to_samples
+from zweistimme.project.times import RATE, samples_to_us, seconds_to_us, us_to_samples
 from zweistimme.sound.arrays import Mono
-from zweistimme.sound.speakers import SpokenTurn
+from zweistimme.sound.diarization import SpokenTurn
 from zweistimme.stages.asked import recognised
-from zweistimme.stages.transcribe.found import found_speech, kept_regions
+from zweistimme.stages.transcribe.diarize import found_speech, kept_regions
 from zweistimme.stages.work import Work
 
 LONGEST_S: Final = 600.0
@@ -110,15 +111,11 @@ def _names(segments: Sequence[HeardSegment], turns: Sequence[SpokenTurn], strang
     """Which speaker of the programme each label of a piece is: all labels and voices are matched by the time they
     share. Two people an engine has told apart stay two: who finds no voice of their own is a stranger."""
     shared: dict[str, Counter[int]] = {segment.speaker: Counter() for segment in segments}
-    first = 0
-    spans = [(seconds_to_us(turn.start_s), seconds_to_us(turn.end_s), turn.speaker) for turn in turns]
-    for segment in sorted(segments, key=lambda one: one.start_us):
-        while first < len(spans) and spans[first][1] <= segment.start_us:
-            first += 1
-        for start, end, voice in spans[first:]:
-            if start >= segment.end_us:
-                break
-            shared[segment.speaker][voice] += overlap_us((start, end), (segment.start_us, segment.end_us))
+    turns = sorted(turns, key=lambda turn: turn.start_s)
+    spans = Intervals((seconds_to_us(turn.start_s), seconds_to_us(turn.end_s)) for turn in turns)
+    for segment in segments:
+        for place, time in spans.shared(segment.start_us, segment.end_us):
+            shared[segment.speaker][turns[place].speaker] += time
     labels, voices = list(shared), sorted({voice for counts in shared.values() for voice in counts})
     times = np.array([[shared[label][voice] for voice in voices] for label in labels]).reshape(len(labels), -1)
     matched = {labels[k]: voices[v] for k, v in zip(*_matching(times), strict=True) if times[k, v] > 0}
