@@ -8,7 +8,8 @@ from collections.abc import Callable
 from contextlib import suppress
 
 from benchmarks.timing import Rows
-from zweistimme.engines.protocol import Limits, Price, Translation, TranslationItem, TranslationRequest
+from zweistimme.engines.offers import Limits, Price
+from zweistimme.engines.protocol import Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.project.errors import Cancelled

@@ -66,7 +66,7 @@ def _work(document: Document) -> Work:
     def deliver(label: str, edit: Edit) -> None:
         document.apply(label, edit)
 
-    return Work(document.project, document.clips, document.answers, document.cache, deliver, lambda _share: None)
+    return Work.on(document, deliver)
 
 
 def _speakers(lines: Sequence[SaidLine], heard: FoundSpeech, seconds: float) -> str:

@@ -52,14 +52,7 @@ def mix() -> Rows:
         with Document.create(project, add_version(Project("Mix", "en-GB"), "es-ES")) as document:
 
             def work() -> Work:
-                return Work(
-                    document.project,
-                    document.clips,
-                    document.answers,
-                    document.cache,
-                    _applied(document),
-                    lambda _share: None,
-                )
+                return Work.on(document, _applied(document))
 
             bring_in(work(), Intake(data_file(MEDIA), bed=data_file(BED)))
             transcript_from_file(work(), read_transcript(data_file(SCRIPT)), data_file(SCRIPT))
@@ -113,7 +106,7 @@ from zweistimme.stages.work import Work
 from zweistimme.store.document import Document
 with Document.create(Path(sys.argv[2]), Project("x", "en-GB")) as d:
     began = time.perf_counter()
-    work = Work(d.project, d.clips, d.answers, d.cache, lambda l, e: d.apply(l, e) and None, lambda s: None)
+    work = Work.on(d, lambda l, e: d.apply(l, e) and None)
     bring_in(work, Intake(Path(sys.argv[1])))
     status = Path("/proc/self/status").read_text()
     peak = int(status.split("VmHWM:")[1].split()[0]) / 1024

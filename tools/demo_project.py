@@ -10,6 +10,7 @@ from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.project.transcript import set_on_screen
+from zweistimme.sentences import sentence_of
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake
 from zweistimme.stages.pipeline import run_step
@@ -19,14 +20,10 @@ from zweistimme.store.document import Document
 
 def work_on(document: Document, said: list[str] | None = None) -> Work:
     """A Work whose results go straight into *document*."""
-    return Work(
-        document.project,
-        document.clips,
-        document.answers,
-        document.cache,
-        deliver=lambda label, edit: document.apply(label, edit, gesture=label) and None,
-        report=lambda _share: None,
-        say=(said if said is not None else []).append,
+    return Work.on(
+        document,
+        lambda label, edit: document.apply(label, edit, gesture=label) and None,
+        say=lambda finding: None if said is None else said.append(sentence_of(finding)),
     )
 
 

@@ -23,7 +23,7 @@ from data.eighteen_lines import LINES as OTHER_LINES
 from demo_project import make_demo_project, work_on
 from zweistimme.demo.script import BED, MEDIA, TARGETS, TITLE, data_file
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
-from zweistimme.engines.protocol import Limits, Price
+from zweistimme.engines.offers import Limits, Price
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.microphone import FileMicrophone
@@ -86,7 +86,7 @@ def picture_of_engines(app: QApplication, window: MainWindow) -> None:
         view.show_page("Score")
         view.go_on()
         settle(app, 20)
-        failed = next(iter(desk.failures))[1]
+        failed = next(iter(desk.version.failures))
         desk.select(failed)
         view.score.show_segment(failed)
         settle(app)
@@ -98,7 +98,6 @@ def picture_of_engines(app: QApplication, window: MainWindow) -> None:
         if desk.project.versions[TARGETS[1]].cast["p1"] != "north quay/edda":
             break
         desk.undo()
-    desk.failures.clear()
 
 
 ROUGH = """1

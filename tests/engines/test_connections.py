@@ -14,7 +14,7 @@ from engines.servers import QUICK
 from helpers import project_with
 from zweistimme.engines import secrets
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, settings_file
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, examined, find_voice
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.project.errors import EngineError, StoreError

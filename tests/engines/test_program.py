@@ -12,13 +12,15 @@ import pytest
 from demo_project import work_on
 from helpers import project_with, speech
 from zweistimme.engines.connections import Connection, Kind, connect
+from zweistimme.engines.offers import Limits
 from zweistimme.engines.processes import output_of
 from zweistimme.engines.program import ProgramEngine
-from zweistimme.engines.protocol import Limits, RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
+from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.project import edits
-from zweistimme.project.errors import BadAnswer, Cancelled, EngineError, EngineFault, FormatError
+from zweistimme.project.errors import BadAnswer, Cancelled, EngineError, EngineFault, EngineTooSlow, FormatError
 from zweistimme.project.progress import Step
+from zweistimme.sentences import sentence_of
 from zweistimme.stages.pipeline import run_step
 from zweistimme.store.document import Document
 
@@ -67,7 +69,7 @@ def test_the_example_speaks_translates_and_recognises() -> None:
     [
         ("echo hello", BadAnswer, "neither WAV nor FLAC"),
         ("echo the shelf is empty >&2; exit 3", EngineFault, "ended with code 3: the shelf is empty"),
-        ("sleep 60", EngineFault, "was not done in 1 s"),
+        ("sleep 60", EngineTooSlow, "was not done in 1 s"),
         ("true", BadAnswer, "neither WAV nor FLAC"),
     ],
 )
@@ -102,7 +104,13 @@ def test_a_text_that_comes_back_empty_is_a_line_that_failed(tmp_path: Path) -> N
     ) as document:
         document.apply("Use odd", lambda p: edits.choose_engine(p, "translate", "odd"))
         with pytest.raises(EngineError, match="1 of 1 lines could not be translated"):
-            run_step(replace(work_on(document), fail=failed.__setitem__), Step.TRANSLATION, "de-AT")
+            run_step(
+                replace(
+                    work_on(document), fail=lambda _tag, one: failed.update({one.segment_id: sentence_of(one.why)})
+                ),
+                Step.TRANSLATION,
+                "de-AT",
+            )
         assert failed == {"s1": "odd answered with an empty text."}
         assert not document.project.versions["de-AT"].lines
 
@@ -120,7 +128,7 @@ def test_output_is_bounded_and_nothing_is_left_running(tmp_path: Path) -> None:
     with pytest.raises(BadAnswer, match="wrote more than 1 MiB"):
         output_of(["sh", "-c", "yes"], b"", who="Yes", seconds=20, folder=tmp_path, largest=1 << 20)
     marker = tmp_path / "late"
-    with pytest.raises(EngineFault, match="not done"):
+    with pytest.raises(EngineTooSlow, match="not done"):
         output_of(["sh", "-c", f"(sleep 1; touch {marker}) & sleep 9"], b"", who="X", seconds=0.3, folder=tmp_path)
     time.sleep(1.2)
     assert not marker.exists(), "its children are ended with it"

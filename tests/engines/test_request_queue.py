@@ -8,7 +8,7 @@ import time
 import pytest
 
 from zweistimme.engines.cancellation import check_stopped
-from zweistimme.engines.protocol import Limits
+from zweistimme.engines.offers import Limits
 from zweistimme.engines.request_queue import Patience, ask_all, ask_one
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineBusy, EngineError, EngineFault, EngineRefused
 

@@ -13,7 +13,8 @@ from demo_project import work_on
 from engines.servers import QUICK
 from helpers import project_with, speech
 from zweistimme.engines.connections import Connection, Kind, connect
-from zweistimme.engines.protocol import Limits, Price, Role, Translation, TranslationItem, TranslationRequest
+from zweistimme.engines.offers import Limits, Price, Role
+from zweistimme.engines.protocol import Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.engines.service import ServiceEngine
@@ -22,6 +23,7 @@ from zweistimme.project.errors import EngineError, EngineRefused
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE
+from zweistimme.sentences import sentence_of
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.handover.deliver import hand_over
@@ -95,7 +97,9 @@ def test_lines_that_fail_are_named_and_the_others_kept_then_only_they_are_made(t
             document.apply("Cast", lambda p: edits.cast_voice(p, "es-ES", "p1", "quay/alva"))
             from dataclasses import replace
 
-            work = replace(work_on(document), fail=failed.__setitem__)
+            work = replace(
+                work_on(document), fail=lambda _tag, one: failed.update({one.segment_id: sentence_of(one.why)})
+            )
             with pytest.raises(EngineError, match=r"of 8 takes could not be made; the others are kept. First: “"):
                 run_step(work, Step.TAKES, "es-ES")
         version = document.project.versions["es-ES"]

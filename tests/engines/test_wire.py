@@ -13,25 +13,18 @@ from hypothesis import strategies as st
 
 from zweistimme.engines.connections import Connection, Kind
 from zweistimme.engines.engine_facts import facts
+from zweistimme.engines.offers import Control, Cost, EngineInfo, Limits, Price, Role, Usage, VoiceInfo
 from zweistimme.engines.protocol import (
-    Control,
-    Cost,
-    EngineInfo,
     HeardSegment,
     HeardWord,
-    Limits,
-    Price,
     Recognition,
     RecognitionQuestion,
-    Role,
     Speech,
     SpeechRequest,
     Term,
     Translation,
     TranslationItem,
     TranslationRequest,
-    Usage,
-    VoiceInfo,
     Wording,
     Wordings,
 )

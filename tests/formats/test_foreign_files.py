@@ -22,10 +22,11 @@ from zweistimme.formats.text import decoded
 from zweistimme.formats.transcripts import read_transcript
 from zweistimme.formats.ttml import parse_ttml
 from zweistimme.project.errors import FormatError
+from zweistimme.sentences import sentence_of
 
 
 def said(reading: Reading) -> str:
-    return "; ".join(map(str, reading.repairs))
+    return "; ".join(map(sentence_of, reading.repairs))
 
 
 def srt(text: str, **known: object) -> Reading:
@@ -52,7 +53,7 @@ def srt(text: str, **known: object) -> Reading:
 def test_encodings_are_told_by_the_language(text: str, encoding: str, tag: str) -> None:
     found, repairs = decoded(text.encode(encoding), "x", Context(tag=tag))
     assert found == text
-    assert "--encoding" in str(repairs[0])
+    assert "--encoding" in sentence_of(repairs[0])
     assert decoded(text.encode(encoding), "x", Context(encoding=encoding)) == (text, ())
 
 
@@ -85,7 +86,7 @@ def test_subrip_keeps_numbers_and_words_behind_empty_lines_and_says_what_it_drop
         "Last.",
         "End.",
     ]
-    assert "the place on the picture of 1 caption left out" in said(reading)
+    assert "The place on the picture of 1 caption left out" in said(reading)
     assert "an empty line stood inside the caption" in said(reading)
 
 
@@ -142,19 +143,19 @@ def test_ctm_of_two_channels_recordings_and_alternatives(tmp_path: Path) -> None
     path.write_text("a 1 0.5 0.2 tide\na 2 1.0 0.2 clock\nb 1 0.1 0.2 other\n")
     transcript = read_transcript(path)
     assert [speaker.name for speaker in transcript.speakers] == ["Channel 1", "Channel 2"]
-    assert any("another recording, “b”" in str(one) for one in transcript.repairs)
+    assert any("another recording, “b”" in sentence_of(one) for one in transcript.repairs)
     either = parse_ctm(
         "a 1 * * <ALT_BEGIN>\na 1 0.5 0.2 tied\na 1 * * <ALT>\na 1 0.5 0.2 tide\na 1 * * <ALT_END>\n", "x"
     )
     assert [word.text for word in either.words] == ["tied"]
-    assert "second alternatives" in str(either.repairs[0])
+    assert "second alternatives" in sentence_of(either.repairs[0])
 
 
 def test_rttm_in_small_letters_and_turns_of_no_length() -> None:
     repairs: list = []
     turns = parse_rttm("speaker a 1 1.0 2.0 <NA> <NA> Mira\nSPEAKER a 1 4.0 0 <NA> <NA> Tobin\n", "x", repairs)
     assert [turn.speaker for turn in turns] == ["Mira"]
-    assert "Tobin lasts no time" in str(repairs[0])
+    assert "Tobin lasts no time" in sentence_of(repairs[0])
 
 
 def test_csv_keeps_words_behind_a_comma_and_refuses_an_open_quotation() -> None:

@@ -11,6 +11,7 @@ from docx import Document
 
 from zweistimme.formats.prose import ProseLine, read_prose
 from zweistimme.project.errors import FormatError
+from zweistimme.sentences import sentence_of
 
 WANTED = [
     ProseLine("Twice a day the sea walks up.", "Mira"),
@@ -40,7 +41,7 @@ def test_markdown_without_headings_code_and_tables(tmp_path: Path) -> None:
     )
     prose = read_prose(path)
     assert list(prose.lines) == WANTED
-    assert "headings, tables and blocks of code left out" in str(prose.notes[0])
+    assert "headings, tables and blocks of code left out" in sentence_of(prose.notes[0])
 
 
 def test_word_documents_with_paragraphs_and_tables(tmp_path: Path) -> None:
@@ -54,7 +55,7 @@ def test_word_documents_with_paragraphs_and_tables(tmp_path: Path) -> None:
     document.save(str(path))
     prose = read_prose(path)
     assert list(prose.lines) == WANTED
-    assert str(prose.notes[0]) == "1 heading left out"
+    assert sentence_of(prose.notes[0]) == "1 heading left out."
 
 
 PAGE = """<!DOCTYPE html><html><head><title>x</title><style>p</style></head><body>
@@ -73,7 +74,7 @@ def test_only_the_article_of_a_web_page(tmp_path: Path, wrap: str) -> None:
     path.write_text(PAGE.format(article=wrap.format(ARTICLE)))
     prose = read_prose(path)
     assert list(prose.lines) == WANTED
-    assert "are not its article" in str(prose.notes[0])
+    assert "are not its article" in sentence_of(prose.notes[0])
 
 
 def test_files_that_are_no_script(tmp_path: Path) -> None:

@@ -17,12 +17,14 @@ from zweistimme.formats.ctm import parse_ctm
 from zweistimme.formats.cue import Cue, Found, mended
 from zweistimme.formats.tables import parse_table
 from zweistimme.formats.transcript_json import parse_transcript_json
-from zweistimme.formats.transcripts import KINDS, described, read_transcript, written_transcript
+from zweistimme.formats.transcripts import KINDS, read_transcript, said_of, written_transcript
 from zweistimme.formats.ttml import parse_ttml, write_ttml
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.project.words import spoken_words, spread
+from zweistimme.sentences import sentence_of, sentences_of
 
 PEOPLE = {"p1": Speaker("p1", "Mira"), "p2": Speaker("p2", "Tobin Oake")}
 TEXTS = st.lists(st.sampled_from(["sea", "Größe,", "“it", "&", "turns.", "¿Qué?", "36"]), min_size=1, max_size=6)
@@ -43,10 +45,10 @@ def project_of(rows: list[tuple[int, int, str, list[str]]], us: int = 0) -> Proj
 
 
 LOST = {
-    ".srt": "times of single words are not in SubRip captions",
-    ".vtt": "confidences are not in WebVTT captions",
-    ".ttml": "times of single words are not in TTML (IMSC 1.1 Text)",
-    ".csv": "times of single words are not in Table (CSV)",
+    ".srt": "Times of single words are not in SubRip captions",
+    ".vtt": "Confidences are not in WebVTT captions",
+    ".ttml": "Times of single words are not in TTML (IMSC 1.1 Text)",
+    ".csv": "Times of single words are not in Table (CSV)",
 }
 
 
@@ -73,7 +75,7 @@ def test_every_kind_with_texts_goes_there_and_back(
     names = {key: one.name for key, one in project.speakers.items()}
     found = {one.id: one.name for one in back.speakers}
     assert outline(back.segments, found) == outline(project.segments, names)
-    assert [note.partition(";")[0] for note in notes] == [LOST[kind]]
+    assert [sentence_of(note).partition(";")[0] for note in notes] == [LOST[kind]]
     assert back.repairs == ()
     if kind == ".vtt":
         there = [thousandths(spoken_words(segment)) for segment in back.segments]
@@ -119,7 +121,7 @@ def test_ctm_without_speakers_is_cut_at_pauses(tmp_path: Path) -> None:
     path.write_text(";; a comment\nx 1 0.0 0.5 It 0.9\nx 1 0.5 0.5 turns\nx 1 3.0 0.5 Good NA\n")
     back = read_transcript(path, limits=CutLimits())
     assert [s.text for s in back.segments] == ["It turns", "Good"]
-    assert [str(r) for r in back.repairs] == ["3 words were cut into 2 segments"]
+    assert [sentence_of(r) for r in back.repairs] == ["3 words were cut into 2 segments."]
     (tmp_path / "b.rttm").write_text("SPKR-INFO x\n")
     with pytest.raises(FormatError, match="names no speakers"):
         read_transcript(path, tmp_path / "b.rttm")
@@ -147,7 +149,7 @@ def cue(start: float, end: float, text: str = "Words.", speaker: str = "") -> Fo
 def test_what_is_wrong_is_put_right_and_said(found: list[Found], times: list, said: str) -> None:
     cues, repairs = mended(found)
     assert [(c.start_us / 1e6, c.end_us / 1e6) for c in cues] == [pytest.approx(pair) for pair in times]
-    text = "; ".join(map(str, repairs))
+    text = "; ".join(map(sentence_of, repairs))
     assert (said in text) if said else not repairs
 
 
@@ -171,7 +173,7 @@ def test_encodings_are_found_and_doubtful_ones_said(tmp_path: Path, encoding: st
     path.write_bytes(SRT.replace("It", "Él").encode(encoding) + mark)
     back = read_transcript(path)
     assert back.segments[0].text == "Él turns."
-    text = "; ".join(described(back.repairs))
+    text = "; ".join(map(sentence_of, said_of("", back.repairs)))
     assert said in text
     assert "2 tags for type and colour" in text
 
@@ -226,8 +228,8 @@ def test_text_beside_timed_spans_and_two_agents_in_a_paragraph_are_kept() -> Non
     reading = parse_ttml(ttml(agents).encode(), "x")
     assert [(c.speaker, c.text) for c in reading.cues] == [("", "Who?"), ("Mira", "Me, Mira."), ("nobody", "No.")]
     assert [c.end_us for c in reading.cues] == [c.start_us for c in reading.cues[1:]] + [5_000_000]
-    assert [str(r) for r in reading.repairs] == [
-        "line 5: 3 people speak in one caption; it is split, check who says what"
+    assert [sentence_of(r) for r in reading.repairs] == [
+        "line 5: 3 people speak in one caption; it is split, check who says what."
     ]
 
 
@@ -236,7 +238,7 @@ def test_several_people_in_one_caption_are_told_apart() -> None:
     reading = parse_captions(srt, where="x", is_vtt=False)
     assert [(c.speaker, c.text) for c in reading.cues] == [("", "Is it broken?"), ("Tobin", "Cracked.\nRight through.")]
     assert reading.cues[0].end_us == reading.cues[1].start_us
-    assert "line 2: 2 people speak in one caption" in str(reading.repairs[0])
+    assert "line 2: 2 people speak in one caption" in sentence_of(reading.repairs[0])
     vtt = "WEBVTT\n\n00:01.000 --> 00:03.000\n<v Mira>Is it?</v> <v.low Tobin Oake>It &amp; all.</v>\n"
     reading = parse_captions(vtt, where="x", is_vtt=True)
     assert [(c.speaker, c.text) for c in reading.cues] == [("Mira", "Is it?"), ("Tobin Oake", "It & all.")]
@@ -274,7 +276,7 @@ def test_stamps_in_a_caption_are_the_times_of_its_words(text: str, words: list) 
 def test_stamps_that_make_no_sense_are_said(text: str) -> None:
     reading = parse_captions(f"WEBVTT\n\n00:01.000 --> 00:02.000\n{text}\n", where="x", is_vtt=True)
     assert not any(c.words for c in reading.cues)
-    assert "times of its words are not in order" in "; ".join(map(str, reading.repairs))
+    assert "times of its words are not in order" in "; ".join(map(sentence_of, reading.repairs))
 
 
 @pytest.mark.parametrize(
@@ -346,11 +348,11 @@ def test_what_a_kind_cannot_hold_is_said() -> None:
     project = project_of([(1000, 0, "p1", ["It"])])
     wordless = Segment("s9", "p2", 5_000_000, 6_000_000, "")
     project = replace(project, segments=(*project.segments, wordless))
-    assert written_transcript(project, ".srt")[1][0] == "1 stretch of speech without words left out"
-    assert written_transcript(project, ".csv")[1] == (f"{LOST['.csv']}; write JSON or CTM for them",)
+    assert written_transcript(project, ".srt")[1][0] == Finding("wordless-left-out", {"stretches": 1})
+    assert sentences_of(written_transcript(project, ".csv")[1]) == f"{LOST['.csv']}; write JSON or CTM for them."
     bare = replace(project, segments=tuple(replace(s, words=()) for s in project.segments))
     assert written_transcript(bare, ".csv")[1] == ()
-    assert "RTTM beside it" in written_transcript(project, ".ctm")[1][0]
+    assert all(one.code == "wordless-left-out" for one in written_transcript(bare, ".srt")[1])
     with pytest.raises(FormatError, match="no kind of transcript"):
         written_transcript(project, ".doc")
     assert set(KINDS) >= {".srt", ".vtt", ".ttml", ".ctm", ".rttm", ".json", ".csv"}
@@ -382,9 +384,9 @@ def test_words_outside_all_captions_are_said() -> None:
     text = "1\n00:00:01,000 -> 00:00:02,000\nIt turns.\n\n2\n00:00:03,000 --> 00:00:04,000\nGood.\n"
     reading = parse_captions(text, where="x", is_vtt=False)
     assert [c.text for c in reading.cues] == ["Good."]
-    assert [str(r) for r in reading.repairs] == [
-        "line 2: “00:00:01,000 -> 00:00:02,000” belongs to no caption and is left out",
-        "line 3: “It turns.” belongs to no caption and is left out",
+    assert [sentence_of(r) for r in reading.repairs] == [
+        "line 2: “00:00:01,000 -> 00:00:02,000” belongs to no caption and is left out.",
+        "line 3: “It turns.” belongs to no caption and is left out.",
     ]
 
 
@@ -408,9 +410,7 @@ def test_ten_thousand_spoiled_files_are_read_whole_or_refused_with_their_place()
             elif kind == ".ctm":
                 marked = parse_ctm(text, "file")
                 kept = [line for line in text.splitlines() if line.strip() and not line.startswith(";;")]
-                others = [
-                    int(n.replace(",", "")) for r in marked.repairs for n in re.findall(r"^([\d,]+) words", r.done)
-                ]
+                others = [int(r.figures.get("words", 0)) for r in marked.repairs]
                 assert len(marked.words) + sum(others) == len(kept)
                 read += 1
                 continue
@@ -426,9 +426,8 @@ def test_ten_thousand_spoiled_files_are_read_whole_or_refused_with_their_place()
         assert all(c.end_us > c.start_us >= 0 and c.text.strip() for c in reading.cues)
         if kind in (".srt", ".vtt"):
             timed = len(re.findall(r"^\s*-?(?:\d{1,4}:)?\d{1,2}:\d\d[.,]\d{1,3}\s*-->", text, re.MULTILINE))
-            gone = sum(bool(re.search("without words|before the beginning and|twice", r.done)) for r in reading.repairs)
-            parted = [re.match(r"(\d+) people speak in one", r.done) for r in reading.repairs]
-            more = sum(int(match.group(1)) - 1 for match in parted if match)
+            gone = sum(r.code in ("caption-without-words", "caption-before", "twin-left-out") for r in reading.repairs)
+            more = sum(int(r.figures["people"]) - 1 for r in reading.repairs if r.code == "caption-split")
             assert len(reading.cues) + gone == timed + more
     assert read > 3000
     assert named == refused > 1000

@@ -28,11 +28,12 @@ from zweistimme.media.working_copy import SoundReader, working_copy
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
+from zweistimme.sentences import sentence_of
 
 
 def decoded(path: Path) -> tuple[np.ndarray, list[str]]:
     notes = DecodeNotes()
-    return np.concatenate(list(decoded_blocks(path, notes)), axis=1), notes.notes
+    return np.concatenate(list(decoded_blocks(path, notes)), axis=1), list(map(sentence_of, notes.notes))
 
 
 def test_a_wav_comes_through_exactly(tmp_path: Path) -> None:

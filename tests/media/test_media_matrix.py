@@ -23,6 +23,7 @@ from zweistimme.media.probe import probe
 from zweistimme.media.working_copy import working_copy
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
+from zweistimme.sentences import sentence_of
 
 MATRIX = [
     Made(".mp4"),
@@ -69,10 +70,10 @@ def test_media_of_every_kind_come_in_and_go_out_in_step(made: Made, tmp_path: Pa
     assert errors.max() - errors.min() <= 1.0, errors
     assert abs(errors[0]) <= max(1.0, DELAYS_MS.get(made.sound, 0.0))
     if made.stamps is holes:
-        assert any("hole" in note for note in notes.notes)
+        assert any("hole" in note.code for note in notes.notes)
         assert all(28_000 < place.amount_us < 32_500 for place in notes.places if place.kind == "hole")
     elif made.stamps is overlaps:
-        assert any("overlap" in note for note in notes.notes)
+        assert any("overlap" in note.code for note in notes.notes)
     else:
         assert not notes.places or notes.places[0].kind == "late"
     _goes_out(source, sound, made, tmp_path)
@@ -150,7 +151,7 @@ def test_tracks_of_one_channel_become_left_and_right(tmp_path: Path) -> None:
     sound, notes = decoded(source, SoundPick((1, 3)))
     assert sound.shape[0] == 2
     assert max(map(abs, click_errors_ms(sound[1], 4))) < 1
-    assert "Sound tracks 1 and 3 are put together as left and right." in notes.notes
+    assert "Sound tracks 1 and 3 are put together as left and right." in map(sentence_of, notes.notes)
 
 
 def test_a_frame_longer_than_a_second_does_not_wait_in_the_queue(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -171,7 +172,7 @@ def test_more_tracks_of_one_channel_are_heard_on_both_sides(tmp_path: Path) -> N
     four, notes = decoded(source, SoundPick((1, 2, 3, 4)))
     np.testing.assert_allclose(four[0], 4 * 0.5**0.5 * one[0], atol=2e-4)
     np.testing.assert_array_equal(four[0], four[1])
-    assert "Sound tracks 1, 2, 3 and 4 are put together." in notes.notes
+    assert "Sound tracks 1, 2, 3 and 4 are put together." in map(sentence_of, notes.notes)
 
 
 def test_chapters_title_timecode_and_captions_of_the_source_come_along(tmp_path: Path) -> None:
@@ -221,7 +222,7 @@ def test_stamps_that_begin_anew_are_put_one_behind_the_other(tmp_path: Path) -> 
     joined.write_bytes(first + second)
     sound, notes = decoded(joined)
     assert 7.8 * RATE < sound.shape[1] < 8.3 * RATE
-    assert any("clock begins anew" in note for note in notes.notes)
+    assert any(note.code == "clock-begins-anew" for note in notes.notes)
     plan = plan_copy(joined)
     target = tmp_path / f"out{plan.container.ending}"
     coded = mux_copy(joined, target, plan, [], [], Original(1, "en-GB"))

@@ -15,6 +15,7 @@ from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
+from zweistimme.sentences import sentence_of
 from zweistimme.sound.quality import SoundMeter
 from zweistimme.stages.advice import advice, listen
 from zweistimme.stages.bring_in import bring_in
@@ -79,7 +80,7 @@ def test_another_language_is_noticed_beside_the_work(tmp_path: Path) -> None:
         assert not any("sounds like" in sentence for sentence in said)  # bringing in does not wait for it
         listen(work_on(document, said))
         assert document.project.programme is not None
-        assert document.project.programme.notes == tuple(said)
+        assert [*map(sentence_of, document.project.programme.notes)] == said
     assert any("sounds like English (United Kingdom), not German (Germany)" in sentence for sentence in said)
 
 

@@ -10,8 +10,8 @@ import pytest
 
 from demo_project import work_on
 from helpers import project_with, speech, speechlike
+from zweistimme.engines.offers import EngineInfo
 from zweistimme.engines.protocol import (
-    EngineInfo,
     Speech,
     SpeechRequest,
     Translation,
@@ -22,7 +22,7 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.project.edits import add_version, remove_version, set_terms
 from zweistimme.project.errors import BadAnswer
-from zweistimme.stages.asked import spoken, translated
+from zweistimme.stages.answers import spoken, translated
 from zweistimme.stages.translate import translate
 from zweistimme.store.document import Document
 
@@ -37,6 +37,8 @@ class Scripted:
     def __init__(self, *answers: object, identity: str = "program nmt 1") -> None:
         self.identity, self.answers, self.asked = identity, list(answers), 0
         self.requests: list[object] = []
+
+    name = "nmt"
 
     def info(self) -> EngineInfo:
         return EngineInfo("nmt", "1", pairs=(("en", "de"),))

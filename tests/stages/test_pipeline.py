@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from helpers import project_with, work_on
-from zweistimme.engines.protocol import VoiceInfo
+from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.project import edits, transcript
 from zweistimme.project.errors import EngineError

@@ -23,6 +23,7 @@ from zweistimme.project.facts import fresh_take, lines_without_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, samples_to_us
+from zweistimme.sentences import sentence_of
 from zweistimme.sound.loudness import measure
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
@@ -59,7 +60,7 @@ def test_bringing_in_says_what_will_hurt(tmp_path: Path) -> None:
         bring_in(work_on(document, said), Intake(silent))
         listen(work_on(document, said))
         assert document.project.programme is not None
-        assert document.project.programme.notes == tuple(said)
+        assert [*map(sentence_of, document.project.programme.notes)] == said
     assert any("silent all through" in text for text in said)
     assert any("44,100" in text for text in said)
 

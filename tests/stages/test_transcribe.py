@@ -9,17 +9,8 @@ import pytest
 
 from demo_project import work_on
 from helpers import project_with, write_sound
-from zweistimme.engines.protocol import (
-    EngineInfo,
-    HeardSegment,
-    HeardWord,
-    Limits,
-    Price,
-    Recognition,
-    RecognitionQuestion,
-    Report,
-    SoundSource,
-)
+from zweistimme.engines.offers import EngineInfo, Limits, Price
+from zweistimme.engines.protocol import HeardSegment, HeardWord, Recognition, RecognitionQuestion, Report, SoundSource
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import Project

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from zweistimme.engines.connections import Connection, Kind, connect, connections, settings_file
-from zweistimme.engines.protocol import Limits, Price, Role
+from zweistimme.engines.offers import Limits, Price, Role
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.progress import Step, progress
 from zweistimme.server import Faults, Serving, Terms, running

@@ -11,8 +11,10 @@ from typing import Concatenate, ParamSpec, TypeVar
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
-from zweistimme.project.model import Project
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Failure, Project
 from zweistimme.project.times import clock
+from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Report, Work
 from zweistimme.store.document import Document, Edit
 
@@ -42,24 +44,26 @@ def run(
 ) -> Result:
     """Run one stage on this thread; every result is stored the moment it is there."""
     with _reporting(title) as report:
-        work = Work(
-            document.project,
-            document.clips,
-            document.answers,
-            document.cache,
-            deliver=lambda label, edit: _applied(document, label, edit),
-            report=report,
-            say=lambda text: err.print(f"  note: {text}", markup=False),
-            fail=lambda segment_id, sentence: _say_failure(document.project, segment_id, sentence),
+        work = Work.on(
+            document,
+            lambda label, edit: _applied(document, label, edit),
+            report,
+            say=say_note,
+            fail=lambda _tag, failure: _say_failure(document.project, failure),
         )
         return stage(work, *args, **kwargs)
 
 
-def _say_failure(project: Project, segment_id: str, sentence: str) -> None:
+def say_note(finding: Finding) -> None:
+    """Something worth knowing that is no error."""
+    err.print(f"  note: {sentence_of(finding)}", markup=False)
+
+
+def _say_failure(project: Project, failure: Failure) -> None:
     """Why one line could not be made, with its number and its place."""
     for number, segment in enumerate(project.segments, 1):
-        if segment.id == segment_id:
-            err.print(f"  line {number} at {clock(segment.start_us)}: {sentence}", markup=False)
+        if segment.id == failure.segment_id:
+            err.print(f"  line {number} at {clock(segment.start_us)}: {sentence_of(failure.why)}", markup=False)
 
 
 def _applied(document: Document, label: str, edit: Edit) -> None:

@@ -11,7 +11,7 @@ import typer
 from zweistimme.cli.desk import out
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, find_connection
 from zweistimme.engines.engine_facts import facts
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.secrets import forget_token, keep_token
 from zweistimme.project.edits import choose_engine

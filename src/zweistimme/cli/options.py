@@ -7,7 +7,7 @@ from pathlib import Path
 
 import typer
 
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import ZweistimmeError

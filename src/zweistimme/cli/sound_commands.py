@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import typer
 
-from zweistimme.cli.desk import err, out
+from zweistimme.cli.desk import err, out, say_note
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.errors import ZweistimmeError
@@ -43,7 +43,7 @@ def stretch(
         if len(blocks) > _LONGEST_STRETCH_S:
             raise ZweistimmeError(f"{source} is longer than half an hour; stretch it in parts.")
     for note in notes.notes:
-        err.print(f"  note: {note}", markup=False)
+        say_note(note)
     sound = np.concatenate(blocks, axis=1)
     result = stretch_by_tempo(sound, tempo, even=even)
     peak = float(np.abs(result).max())
@@ -71,7 +71,7 @@ def loudness(
         meter.feed(block)
     assert meter is not None
     for note in notes.notes:
-        err.print(f"  note: {note}", markup=False)
+        say_note(note)
     result = meter.result()
     silent = not np.isfinite(result.integrated_lufs)
     figures = {

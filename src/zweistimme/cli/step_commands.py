@@ -10,7 +10,7 @@ import typer
 from zweistimme.cli.desk import opened_project, out, run
 from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, ToOption, chosen_tags, pairs
 from zweistimme.cli.steps import estimates, run_for
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
@@ -18,8 +18,8 @@ from zweistimme.project.edits import allow_substitutes, cast_voice
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
-from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import check_cast
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import ASKING
 from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.translate import translation_from_file

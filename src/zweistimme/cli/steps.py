@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from zweistimme.cli.desk import err, run
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.project.segmentation import CutLimits
-from zweistimme.stages.asked import engine_for
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
 from zweistimme.stages.pipeline import VERBS, run_step
 from zweistimme.stages.transcribe import transcribe

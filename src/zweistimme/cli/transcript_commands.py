@@ -8,7 +8,7 @@ from pathlib import Path
 
 import typer
 
-from zweistimme.cli.desk import err, opened_project, out, run
+from zweistimme.cli.desk import opened_project, out, run, say_note
 from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, hints_from
 from zweistimme.cli.steps import run_transcribe
 from zweistimme.formats.prose import read_prose
@@ -134,7 +134,7 @@ def transcript(
         raise ZweistimmeError(f"There is no folder {target.parent}. Make it first.")
     written_bytes(target, data)
     for note in notes:
-        err.print(f"  note: {note}", markup=False)
+        say_note(note)
     out.print(f"{target}: {len(state.segments)} segments.", markup=False)
 
 

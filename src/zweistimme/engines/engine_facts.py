@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from zweistimme.engines.protocol import EngineInfo, Usage
+from zweistimme.engines.offers import EngineInfo, Usage
 from zweistimme.engines.registry import Examined
 from zweistimme.project.languages import english_name
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import IO, Final
 
 from zweistimme.engines.cancellation import check_stopped
-from zweistimme.project.errors import BadAnswer, EngineError, EngineFault
+from zweistimme.project.errors import BadAnswer, EngineError, EngineFault, EngineTooSlow
 
 LARGEST_OUTPUT: Final = 256 << 20
 _LOOK_S: Final = 0.01
@@ -31,8 +31,9 @@ def output_of(
 ) -> bytes:
     """What *command* writes on its standard output when *given* stands on its input.
 
-    *look* is called now and then and may raise to stop the program. EngineFault if it takes longer than *seconds*
-    or ends with an error, BadAnswer if it writes more than *largest* bytes, EngineError if it cannot be started.
+    *look* is called now and then and may raise to stop the program. EngineTooSlow if it takes longer than *seconds*,
+    EngineFault if it ends with an error, BadAnswer if it writes more than *largest* bytes, EngineError if it cannot be
+    started.
     """
     with tempfile.TemporaryFile() as source, tempfile.TemporaryFile() as sink, tempfile.TemporaryFile() as said:
         source.write(given)
@@ -70,7 +71,7 @@ def _waited(
         if os.fstat(sink.fileno()).st_size > largest:
             break
         if time.monotonic() > end:
-            raise EngineFault(f"{who} was not done in {seconds:.0f} s and was stopped.")
+            raise EngineTooSlow(f"{who} was not done in {seconds:.0f} s and was stopped.")
         time.sleep(_LOOK_S)
     if os.fstat(sink.fileno()).st_size > largest:
         raise BadAnswer(f"{who} wrote more than {largest >> 20} MiB and was stopped.")

@@ -14,28 +14,20 @@ from typing import Annotated, Any, Final, Literal
 import msgspec
 from annotated_types import Gt, MinLen
 
+from zweistimme.engines.offers import FREE, UNLIMITED, EngineInfo, Id, Limits, Price, Tag, Usage, VoiceInfo
 from zweistimme.engines.processes import output_of
 from zweistimme.engines.protocol import (
-    FREE,
-    UNLIMITED,
     DialogueRequest,
-    EngineInfo,
     HeardSegment,
     HeardWord,
-    Id,
-    Limits,
-    Price,
     Recognition,
     RecognitionQuestion,
     Report,
     SoundSource,
     Speech,
     SpeechRequest,
-    Tag,
     Translation,
     TranslationRequest,
-    Usage,
-    VoiceInfo,
     Wording,
     Wordings,
 )

@@ -8,164 +8,21 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from enum import StrEnum
-from typing import Annotated, Final, Protocol
+from typing import Annotated, Protocol
 
 import numpy as np
 import numpy.typing as npt
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
-from zweistimme.project.errors import EngineError
-
-VERSION: Final = 1
+from zweistimme.engines.offers import NOTHING_USED, Cost, EngineInfo, Id, Tag, Usage
 
 Mono = npt.NDArray[np.float32]
 Report = Callable[[float], None]
 """Told how far a call is, 0..1; may raise Cancelled."""
 
-Id = Annotated[str, MinLen(1), MaxLen(200)]
-Tag = Annotated[str, MinLen(2), MaxLen(40)]
 Text = Annotated[str, MaxLen(100_000)]
 Microseconds = Annotated[int, Ge(0)]
 Share = Annotated[float, Ge(0), Le(1)]
-
-
-class Role(StrEnum):
-    """What an engine can be asked to do."""
-
-    RECOGNISE = "recognise"
-    TRANSLATE = "translate"
-    SPEAK = "speak"
-
-
-@dataclass(frozen=True, slots=True)
-class Control:
-    """A knob of a voice and its range: ``rate`` and ``pitch`` are factors, ``volume_db`` is in dB."""
-
-    name: Id
-    least: float
-    most: float
-
-
-@dataclass(frozen=True, slots=True)
-class VoiceInfo:
-    """A voice an engine offers."""
-
-    id: Id
-    name: str
-    kind: str
-    """woman, man, child or neutral."""
-    languages: tuple[Tag, ...]
-    about: str = ""
-    pitch_hz: Annotated[float, Gt(0)] | None = None
-    """Its usual pitch."""
-    directions: tuple[str, ...] = ()
-    """Ways it can be told to speak, such as whispering."""
-    region: str = ""
-    controls: tuple[Control, ...] = ()
-    sample_rate: Annotated[int, Ge(8_000), Le(192_000)] = 48_000
-    """The rate of its clips, which is kept by every clip."""
-    varies: bool = False
-    """Whether another seed gives another take."""
-
-
-@dataclass(frozen=True, slots=True)
-class Limits:
-    """What an engine takes at most; None is no limit."""
-
-    characters: Annotated[int, Ge(1)] | None = None
-    """Of the text of one request, mark-up included, as it is sent."""
-    seconds: Annotated[float, Gt(0)] | None = None
-    """Of sound in one request."""
-    items: Annotated[int, Ge(1)] = 16
-    """Texts in one translation request."""
-    requests_a_minute: Annotated[float, Gt(0)] | None = None
-    at_once: Annotated[int, Ge(1), Le(64)] = 1
-
-
-@dataclass(frozen=True, slots=True)
-class Price:
-    """What an engine costs. An engine without a price is free."""
-
-    a_character: Annotated[float, Ge(0)] = 0.0
-    """Of text sent to be translated or spoken."""
-    a_second: Annotated[float, Ge(0)] = 0.0
-    """Of sound sent to be recognised."""
-    currency: str = ""
-
-    def of(self, characters: int = 0, seconds: float = 0.0) -> Cost:
-        """What so much costs.
-
-        >>> Price(0.001, 0.0, "EUR").of(1_240).amount
-        1.24
-        """
-        amount = round(characters * self.a_character + seconds * self.a_second, 6)
-        return Cost(characters, round(seconds, 3), amount, self.currency)
-
-
-UNLIMITED: Final = Limits()
-FREE: Final = Price()
-
-
-@dataclass(frozen=True, slots=True)
-class EngineInfo:
-    """What an engine says of itself."""
-
-    name: Id
-    version: str
-    protocol: int = VERSION
-    recognises: tuple[Tag, ...] = ()
-    pairs: tuple[tuple[Tag, Tag], ...] = ()
-    """(from, to) languages it translates; a tag without region stands for every region."""
-    voices: tuple[VoiceInfo, ...] = ()
-    limits: Limits = UNLIMITED
-    price: Price = FREE
-    detects: bool = False
-    """Whether it tells which of several candidate languages is spoken."""
-
-    @property
-    def roles(self) -> tuple[Role, ...]:
-        """What it can do."""
-        able = {Role.RECOGNISE: self.recognises, Role.TRANSLATE: self.pairs, Role.SPEAK: self.voices}
-        return tuple(role for role, things in able.items() if things)
-
-    def voice(self, voice_id: str) -> VoiceInfo:
-        """The voice with this id; EngineError lists those there are."""
-        for voice in self.voices:
-            if voice.id == voice_id:
-                return voice
-        there = ", ".join(voice.id for voice in self.voices) or "none"
-        raise EngineError(f"{self.name} has no voice {voice_id}; it has {there}. Choose another on the Cast page.")
-
-
-@dataclass(frozen=True, slots=True)
-class Cost:
-    """What a call used."""
-
-    characters: Annotated[int, Ge(0)] = 0
-    seconds: Annotated[float, Ge(0)] = 0.0
-    amount: Annotated[float, Ge(0)] = 0.0
-    currency: str = ""
-
-    def __add__(self, other: Cost) -> Cost:
-        return Cost(
-            self.characters + other.characters,
-            round(self.seconds + other.seconds, 3),
-            round(self.amount + other.amount, 6),
-            self.currency or other.currency,
-        )
-
-
-NOTHING_USED: Final = Cost()
-
-
-@dataclass(frozen=True, slots=True)
-class Usage:
-    """What was used with a token so far, and what is left of its quota (None: no quota)."""
-
-    used: Cost = NOTHING_USED
-    characters_left: Annotated[int, Ge(0)] | None = None
-    seconds_left: Annotated[float, Ge(0)] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,6 +43,8 @@ class RecognitionQuestion:
     """Names, terms and sentences that are likely to be said."""
     speakers: Annotated[int, Ge(1), Le(100)] | None = None
     """How many people speak, if that is known."""
+    attempt: Annotated[int, Ge(0)] = 0
+    """Counted up when the same is asked anew, since the answer before was no good: a question with a key of its own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -249,6 +108,7 @@ class TranslationRequest:
     terms: Annotated[tuple[Term, ...], MaxLen(5_000)] = ()
     wordings: Annotated[int, Ge(1), Le(10)] = 3
     """How many wordings of each are wanted, the fullest first."""
+    attempt: Annotated[int, Ge(0)] = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -274,7 +134,7 @@ class Wordings:
 
 @dataclass(frozen=True, slots=True)
 class Translation:
-    """The answer to a translation request: every item once."""
+    """The answer to a translation request: items that were asked for, each at most once. What is missing has failed."""
 
     items: tuple[Wordings, ...]
     cost: Cost = NOTHING_USED
@@ -292,6 +152,7 @@ class SpeechRequest:
     rate: Annotated[float, Ge(0.25), Le(4)] = 1.0
     pitch: Annotated[float, Ge(0.25), Le(4)] = 1.0
     volume_db: Annotated[float, Ge(-40), Le(20)] = 0.0
+    attempt: Annotated[int, Ge(0)] = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -313,6 +174,11 @@ class Speech:
 
 class Engine(Protocol):
     """An engine. Methods raise an EngineError with a sentence when they cannot do what is asked."""
+
+    @property
+    def name(self) -> str:
+        """What its connection is called."""
+        ...
 
     @property
     def identity(self) -> str:

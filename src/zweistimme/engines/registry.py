@@ -8,8 +8,9 @@ from importlib.metadata import entry_points
 from pathlib import Path
 
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, find_connection
+from zweistimme.engines.offers import EngineInfo, Usage, VoiceInfo
 from zweistimme.engines.program import ProgramEngine
-from zweistimme.engines.protocol import Engine, EngineInfo, Usage, VoiceInfo
+from zweistimme.engines.protocol import Engine
 from zweistimme.engines.secrets import token_for
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.engines.voices import split_voice

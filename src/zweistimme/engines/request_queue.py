@@ -15,7 +15,8 @@ from functools import partial
 from typing import TYPE_CHECKING, Final, Generic, TypeVar
 
 from zweistimme.engines.cancellation import belongs_to, check_stopped
-from zweistimme.engines.protocol import Limits, Report
+from zweistimme.engines.offers import Limits
+from zweistimme.engines.protocol import Report
 from zweistimme.project.errors import Cancelled, EngineBusy, EngineError
 
 if TYPE_CHECKING:
@@ -81,14 +82,16 @@ def ask_all(
     took: Callable[[Q, A], None],
     report: Report,
     patience: Patience = PATIENCE,
+    repeats_cost: bool = False,
 ) -> list[Failure[Q]]:
-    """Ask every question and hand each answer to *took*, on this thread, as it arrives; the failures, in order.
+    """Ask every question and hand each answer to *took*, on this thread, as it arrives; the failures, in order. With
+    *repeats_cost* nothing is asked again that may have been paid for already.
 
     An error that would befall every question (no connection, a refused token, a used-up quota) ends the run: it is
     raised once the answers that were under way are handed over. *report* may raise Cancelled: questions still under
     way are then left to themselves.
     """
-    run = _Run(questions, ask, limits, patience)
+    run = _Run(questions, ask, limits, patience, repeats_cost=repeats_cost)
     failures: list[Failure[Q]] = []
     settled = 0
     try:
@@ -112,7 +115,14 @@ def ask_all(
     return failures
 
 
-def ask_one(ask: Callable[[Report], A], *, limits: Limits, report: Report, patience: Patience = PATIENCE) -> A:
+def ask_one(
+    ask: Callable[[Report], A],
+    *,
+    limits: Limits,
+    report: Report,
+    patience: Patience = PATIENCE,
+    repeats_cost: bool = False,
+) -> A:
     """One long question, asked as patiently as many short ones. *ask* gets a report of its own, which raises Cancelled
     once the run was stopped; what the engine was told to do is then taken back before this returns, if it can be soon.
     """
@@ -139,6 +149,7 @@ def ask_one(ask: Callable[[Report], A], *, limits: Limits, report: Report, patie
             took=lambda _question, answer: answers.append(answer),
             report=lambda _share: report(share),
             patience=patience,
+            repeats_cost=repeats_cost,
         )
     except Cancelled:
         ended.wait(_TAKING_BACK_S)
@@ -151,12 +162,14 @@ def ask_one(ask: Callable[[Report], A], *, limits: Limits, report: Report, patie
 class _Run(Generic[Q, A]):
     """The threads of one run. They are daemons: a question that hangs holds nothing up, not even the exit."""
 
-    def __init__(self, questions: Sequence[Q], ask: Callable[[Q], A], limits: Limits, patience: Patience) -> None:
+    def __init__(
+        self, questions: Sequence[Q], ask: Callable[[Q], A], limits: Limits, patience: Patience, *, repeats_cost: bool
+    ) -> None:
         self.results: queue.SimpleQueue[tuple[Q, A | None, EngineError | None]] = queue.SimpleQueue()
         self.stop = threading.Event()
         self.ended_by: EngineError | None = None
         self._waiting = deque(questions)
-        self._ask, self._patience = ask, patience
+        self._ask, self._patience, self._repeats_cost = ask, patience, repeats_cost
         self._pacer = Pacer(limits.requests_a_minute)
         count = max(1, min(limits.at_once, len(questions)))
         self._room = threading.Semaphore(_AHEAD * count)
@@ -201,7 +214,7 @@ class _Run(Generic[Q, A]):
 
         retrying = Retrying(
             retry=retry_if_exception_type(EngineError),
-            stop=partial(_tried_enough, self._patience),
+            stop=partial(_tried_enough, self._patience, self._repeats_cost),
             wait=partial(_pause_s, self._patience),
             sleep=self._sleep,
             before_sleep=self._hold_others,
@@ -224,9 +237,9 @@ class _Run(Generic[Q, A]):
             self._pacer.pause(state.next_action.sleep)
 
 
-def _tried_enough(patience: Patience, state: RetryCallState) -> bool:
+def _tried_enough(patience: Patience, repeats_cost: bool, state: RetryCallState) -> bool:
     error = state.outcome.exception() if state.outcome else None
-    if not isinstance(error, EngineError):
+    if not isinstance(error, EngineError) or (repeats_cost and error.may_have_cost):
         return True
     if isinstance(error, EngineBusy) and (error.after_s or 0) > patience.most_asked_for:
         return True

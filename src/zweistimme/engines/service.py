@@ -14,10 +14,9 @@ from functools import partial
 from typing import IO, TYPE_CHECKING, Any, Final, TypeVar
 
 from zweistimme.engines.jobs import JobState
+from zweistimme.engines.offers import VERSION, EngineInfo, Usage
 from zweistimme.engines.protocol import (
-    VERSION,
     DialogueRequest,
-    EngineInfo,
     Recognition,
     RecognitionQuestion,
     Report,
@@ -26,7 +25,6 @@ from zweistimme.engines.protocol import (
     SpeechRequest,
     Translation,
     TranslationRequest,
-    Usage,
 )
 from zweistimme.engines.secrets import variable_for
 from zweistimme.engines.sounds import written_flac
@@ -44,6 +42,7 @@ from zweistimme.project.errors import (
     BadAnswer,
     EngineAway,
     EngineBusy,
+    EngineCutOff,
     EngineError,
     EngineFault,
     EngineRefused,
@@ -125,7 +124,7 @@ class ServiceEngine:
     # calls
 
     def translate(self, request: TranslationRequest) -> Translation:
-        """Translate; an answer with missing, unknown or repeated ids is refused."""
+        """Translate; an answer with unknown or repeated ids is refused, one that leaves some out is kept as it is."""
         answer = self._asked_for(Translation, "/v1/translations", request)
         wanted, got = [item.id for item in request.items], [item.id for item in answer.items]
         if len(set(got)) != len(got):
@@ -134,9 +133,8 @@ class ServiceEngine:
         unasked = next((key for key in got if key not in set(wanted)), None)
         if unasked is not None:
             raise BadAnswer(f"{self.name} answered for the text {unasked}, which nobody had asked for.")
-        missing = [key for key in wanted if key not in set(got)]
-        if missing:
-            raise BadAnswer(f"{self.name} left out {len(missing)} of {len(wanted)} texts, the first is {missing[0]}.")
+        if wanted and not got:
+            raise BadAnswer(f"{self.name} left out all {len(wanted)} texts it was asked for.")
         return answer
 
     def speak(self, request: SpeechRequest) -> Speech:
@@ -231,11 +229,11 @@ class ServiceEngine:
         except httpx.TimeoutException as error:
             if isinstance(error, httpx.ConnectTimeout):
                 raise EngineAway(f"{self.name} did not answer at {self.address}. Is the address right?") from error
-            raise EngineFault(f"{self.name} did not answer in {self._waits.answer:.0f} s.") from error
+            raise EngineCutOff(f"{self.name} did not answer in {self._waits.answer:.0f} s.") from error
         except httpx.ConnectError as error:
             raise EngineAway(self._away(error)) from error
         except (httpx.RemoteProtocolError, httpx.ReadError, httpx.WriteError) as error:
-            raise EngineFault(f"{self.name} broke the connection off in the middle.") from error
+            raise EngineCutOff(f"{self.name} broke the connection off in the middle.") from error
         except (httpx.InvalidURL, httpx.UnsupportedProtocol) as error:
             raise EngineAway(
                 f"“{self.address}” is no address of a service. It begins with https:// or http://."

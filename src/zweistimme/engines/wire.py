@@ -16,7 +16,8 @@ import numpy as np
 from annotated_types import Ge, Le
 
 from zweistimme.engines.jobs import JobState
-from zweistimme.engines.protocol import NOTHING_USED, Cost, HeardWord, Id, Mono, Recognition, Share, Speech
+from zweistimme.engines.offers import NOTHING_USED, Cost, Id
+from zweistimme.engines.protocol import HeardWord, Mono, Recognition, Share, Speech
 from zweistimme.project.errors import BadAnswer
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import steps_24

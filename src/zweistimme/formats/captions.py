@@ -11,12 +11,13 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.context import NOTHING_KNOWN, Context
-from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.cue import Cue, Found, Reading, mended
 from zweistimme.formats.dialogue import by_dashes, split
 from zweistimme.formats.names import name_and_words
 from zweistimme.formats.stamps import read_time, stamped, stamped_words, without_stamps, written_time
 from zweistimme.formats.text import read_text
 from zweistimme.project.errors import EditError, FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.timecode import timecode_us
 from zweistimme.project.writing import RTL_MARK, is_rtl, runs_right_to_left, words_in
 
@@ -25,11 +26,7 @@ _SMPTE = r"(-?\d{1,2}:\d{2}:\d{2}[:;]\d{2,3})"
 _ARROW: Final = re.compile(rf"^\s*(-?){_TIME}\s*-->\s*(-?){_TIME}[ \t]*(.*)$")
 _FRAMES_ARROW: Final = re.compile(rf"^\s*{_SMPTE}\s*-->\s*{_SMPTE}[ \t]*(.*)$")
 _PLACED: Final = re.compile(r"\b[XY][12]:\d|\b(?:line|position|align|size|vertical|region):\S", re.I)
-_BESIDE: Final = {
-    "STYLE": ("block of styles", "blocks of styles"),
-    "REGION": ("region", "regions"),
-    "NOTE": ("note", "notes"),
-}
+_BESIDE: Final = ("STYLE", "REGION", "NOTE")
 _LIKE_TIME: Final = re.compile(r"^\s*-?\d[\d:.,]*\s*--")
 _NO_CUES: Final = ("WEBVTT", "NOTE", "STYLE", "REGION")
 _SPAN: Final = re.compile(r"<v(?:\.[^\s<>]*)?\s([^<>]+)>")
@@ -101,7 +98,7 @@ class _Reader:
 
     def __init__(self, where: str, is_vtt: bool, context: Context) -> None:
         self._where, self._is_vtt, self._context = where, is_vtt, context
-        self.repairs: list[Repair] = []
+        self.repairs: list[Finding] = []
         self.language = ""
         self._found: list[Found] = []
         self._raw: tuple[str, list[str], Cue] | None = None
@@ -166,9 +163,7 @@ class _Reader:
         elif self._raw is not None and not self._is_vtt:
             # SubRip: an empty line inside a caption; what stands behind it is said, too
             self._raw[1].extend(block.lines)
-            self.repairs.append(
-                Repair(f"line {block.first}", "an empty line stood inside the caption; its words are kept")
-            )
+            self.repairs.append(Finding("line-inside-caption", {}, place=f"line {block.first}"))
         else:
             for number, line in enumerate(block.lines, block.first):
                 self._stray(number, line)
@@ -180,14 +175,12 @@ class _Reader:
             if colon and name.strip().lower() == "language":
                 self.language = value.strip()
             elif line.startswith("X-TIMESTAMP-MAP"):
-                self.repairs.append(
-                    Repair("", "its clock is tied to a broadcast's (X-TIMESTAMP-MAP); if it lies apart, give an offset")
-                )
+                self.repairs.append(Finding("broadcast-clock"))
 
     def _stray(self, number: int, line: str) -> None:
         if line.strip() and not (line.strip().isdigit() and not self._is_vtt):
             words = line.strip()[:40]
-            self.repairs.append(Repair(f"line {number}", f"“{words}” belongs to no caption and is left out"))
+            self.repairs.append(Finding("stray-line", {"words": words}, place=f"line {number}"))
 
     def _close(self) -> None:
         """The caption that was begun is complete."""
@@ -208,17 +201,14 @@ class _Reader:
         self._close()
         return self._found
 
-    def left_out(self) -> list[Repair]:
+    def left_out(self) -> list[Finding]:
         """What the file holds that is not kept, counted."""
-        said = []
-        if self._tags:
-            said.append(f"{self._tags:,} tag{'s' if self._tags > 1 else ''} for type and colour left out")
-        if self._placed:
-            said.append(
-                f"the place on the picture of {self._placed:,} caption{'s' if self._placed > 1 else ''} left out"
-            )
-        said += [f"{count} {_BESIDE[kind][count > 1]} left out" for kind, count in self._left.items()]
-        return [Repair("", words) for words in said]
+        counted = (
+            ("tags", self._tags),
+            ("places", self._placed),
+            *((kind.lower(), n) for kind, n in self._left.items()),
+        )
+        return [Finding(f"{kind}-left-out", {"count": count}) for kind, count in counted if count]
 
 
 def _no_time(where: str, number: int, line: str) -> FormatError:
@@ -230,13 +220,13 @@ def _time(match: re.Match[str], first: int) -> int:
     return -read_time(*clock) if sign else read_time(*clock)
 
 
-def _with_words(one: Found, text: str, repairs: list[Repair]) -> Found:
+def _with_words(one: Found, text: str, repairs: list[Finding]) -> Found:
     """A caption with the words of its text, where their times make sense."""
     cue, texts = one.cue, words_in(one.cue.text)
     words = stamped_words(_MARKUP.sub("", text), cue.start_us, cue.end_us)[-len(texts) :]  # no name before them
     if [word.text for word in words] == texts:
         return Found(one.place, replace(cue, words=words))
-    repairs.append(Repair(one.place, "the times of its words are not in order, or not for one speaker; left out"))
+    repairs.append(Finding("word-times-left-out", {}, place=one.place))
     return one
 
 

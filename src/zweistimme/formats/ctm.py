@@ -11,8 +11,8 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from zweistimme.formats.cue import Repair
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Word
 from zweistimme.project.times import SECOND_US, seconds_to_us
 
@@ -35,7 +35,7 @@ class CtmWords:
 
     words: tuple[Word, ...]
     channels: tuple[str, ...]
-    repairs: tuple[Repair, ...] = ()
+    repairs: tuple[Finding, ...] = ()
 
 
 def parse_ctm(text: str, where: str) -> CtmWords:
@@ -62,11 +62,9 @@ def parse_ctm(text: str, where: str) -> CtmWords:
         else:
             found.append((word, fields[1]))
     found.sort(key=lambda one: (one[0].start_us, one[0].end_us))
-    repairs = [
-        Repair("", f"{count:,} words of another recording, “{name}”, left out") for name, count in others.items()
-    ]
+    repairs = [Finding("other-recording", {"words": count, "name": name}) for name, count in others.items()]
     if passed_over:
-        repairs.append(Repair("", f"{passed_over:,} words of second alternatives left out"))
+        repairs.append(Finding("alternatives-left-out", {"words": passed_over}))
     return CtmWords(tuple(word for word, _ in found), tuple(channel for _, channel in found), tuple(repairs))
 
 
@@ -82,7 +80,7 @@ def _ctm_word(fields: list[str], place: str, line: str) -> Word:
     return Word(word, seconds_to_us(start), seconds_to_us(start + length), share)
 
 
-def parse_rttm(text: str, where: str, repairs: list[Repair] | None = None) -> list[Turn]:
+def parse_rttm(text: str, where: str, repairs: list[Finding] | None = None) -> list[Turn]:
     """Turns in order of time; lines of other types than SPEAKER are passed over. Turns that last no time are left out,
     which is added to *repairs*.
 
@@ -101,7 +99,7 @@ def parse_rttm(text: str, where: str, repairs: list[Repair] | None = None) -> li
         _check_times(start, length, f"{where}, line {number}: the time")
         if length <= 0:
             if repairs is not None:
-                repairs.append(Repair(f"line {number}", f"the turn of {speaker} lasts no time and is left out"))
+                repairs.append(Finding("turn-without-time", {"speaker": speaker}, place=f"line {number}"))
             continue
         turns.append(Turn(seconds_to_us(start), seconds_to_us(start + length), speaker.replace("_", " ")))
     return sorted(turns, key=lambda turn: (turn.start_us, turn.end_us))

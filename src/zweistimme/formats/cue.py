@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final
 
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Word
 from zweistimme.project.writing import one_line
 
@@ -28,22 +29,11 @@ class Cue:
 
 
 @dataclass(frozen=True, slots=True)
-class Repair:
-    """Something that was wrong in a file and has been put right: where, and what was done."""
-
-    place: str
-    done: str
-
-    def __str__(self) -> str:
-        return f"{self.place}: {self.done}" if self.place else self.done
-
-
-@dataclass(frozen=True, slots=True)
 class Reading:
     """A file as it was understood. *language* is what the file says of itself, if anything."""
 
     cues: tuple[Cue, ...]
-    repairs: tuple[Repair, ...] = ()
+    repairs: tuple[Finding, ...] = ()
     language: str = ""
 
 
@@ -55,30 +45,29 @@ class Found:
     cue: Cue
 
 
-def mended(found: Sequence[Found]) -> tuple[tuple[Cue, ...], list[Repair]]:
+def mended(found: Sequence[Found]) -> tuple[tuple[Cue, ...], list[Finding]]:
     """Cues in order of time, each with words and a length; and every repair. Nothing is left out without being said.
 
     Two cues of one speaker that overlap a little are moved apart; what overlaps more is taken for people who talk
     at once.
     """
-    repairs: list[Repair] = []
+    repairs: list[Finding] = []
     kept: list[Found] = []
     for one in found:
         cue = one.cue
         if not cue.text.strip():
-            repairs.append(Repair(one.place, "a caption without words is left out"))
+            repairs.append(Finding("caption-without-words", {}, place=one.place))
         elif cue.end_us <= 0 and cue.start_us < 0:
-            repairs.append(Repair(one.place, f"“{_short(cue)}” lies before the beginning and is left out"))
+            repairs.append(Finding("caption-before", {"text": _short(cue)}, place=one.place))
         else:
             if cue.start_us < 0:
-                repairs.append(Repair(one.place, "it started before the beginning; it now starts with it"))
+                repairs.append(Finding("started-before", {}, place=one.place))
                 cue = replace(cue, start_us=0)
             kept.append(Found(one.place, cue))
     times = [one.cue.start_us for one in kept]
     if times != sorted(times):
         count = sum(a > b for a, b in pairwise(times))
-        where = f"{count} place{'s' if count > 1 else ''}"
-        repairs.append(Repair("", f"captions were out of order at {where}; they are sorted"))
+        repairs.append(Finding("out-of-order", {"places": count}))
     kept.sort(key=lambda one: (one.cue.start_us, max(one.cue.end_us, one.cue.start_us)))
     kept = _with_ends(kept, repairs)
     kept = _without_twins(kept, repairs)
@@ -90,7 +79,7 @@ def _short(cue: Cue) -> str:
     return text if len(text) <= 40 else f"{text[:39]}…"
 
 
-def _with_ends(found: list[Found], repairs: list[Repair]) -> list[Found]:
+def _with_ends(found: list[Found], repairs: list[Finding]) -> list[Found]:
     result: list[Found] = []
     following: list[int | None] = []
     after: int | None = None
@@ -104,26 +93,26 @@ def _with_ends(found: list[Found], repairs: list[Repair]) -> list[Found]:
             wanted = cue.start_us + max(_LEAST_US, round((0.4 + len(cue.text) / _LETTERS_PER_SECOND) * 1e6))
             end = wanted if behind is None else max(cue.start_us + _ROOM_US, min(wanted, behind))
             what = "lasted no time" if cue.end_us == cue.start_us else "ended before it started"
-            repairs.append(Repair(one.place, f"“{_short(cue)}” {what}; its end is guessed from its length"))
+            repairs.append(Finding("end-guessed", {"text": _short(cue), "what": what}, place=one.place))
             cue = replace(cue, end_us=end)
         result.append(Found(one.place, cue))
     return result
 
 
-def _without_twins(found: list[Found], repairs: list[Repair]) -> list[Found]:
+def _without_twins(found: list[Found], repairs: list[Finding]) -> list[Found]:
     seen: set[tuple[int, int, str, str]] = set()
     result = []
     for one in found:
         key = (one.cue.start_us, one.cue.end_us, one.cue.text, one.cue.speaker)
         if key in seen:
-            repairs.append(Repair(one.place, f"“{_short(one.cue)}” stands there twice; the second is left out"))
+            repairs.append(Finding("twin-left-out", {"text": _short(one.cue)}, place=one.place))
         else:
             seen.add(key)
             result.append(one)
     return result
 
 
-def _apart(found: Iterable[Found], repairs: list[Repair]) -> list[Cue]:
+def _apart(found: Iterable[Found], repairs: list[Finding]) -> list[Cue]:
     """Move apart neighbours of one speaker that overlap by less than half of the shorter."""
     cues: list[Cue] = []
     for one in found:
@@ -133,7 +122,7 @@ def _apart(found: Iterable[Found], repairs: list[Repair]) -> list[Cue]:
             shorter = min(before.end_us - before.start_us, cue.end_us - cue.start_us)
             if shared * 2 < shorter and cue.start_us - before.start_us >= _ROOM_US:
                 ms = shared // 1000
-                repairs.append(Repair(one.place, f"the one above overlapped it by {ms} ms; that one ends earlier"))
+                repairs.append(Finding("overlap-mended", {"by_ms": ms}, place=one.place))
                 cues[-1] = replace(before, end_us=cue.start_us)
         cues.append(cue)
     return cues

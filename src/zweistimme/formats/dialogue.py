@@ -6,15 +6,16 @@ import re
 from collections.abc import Callable, Iterable
 from typing import Final
 
-from zweistimme.formats.cue import Cue, Found, Repair
+from zweistimme.formats.cue import Cue, Found
 from zweistimme.formats.names import name_and_words
+from zweistimme.project.findings import Finding
 
 _DASH: Final = re.compile(r"^[-–—]\s?(?=\S)")
 
 
 def by_dashes(
     found: Iterable[Found],
-    repairs: list[Repair],
+    repairs: list[Finding],
     split_name: Callable[[str], tuple[str, str]] = name_and_words,
 ) -> list[Found]:
     """Captions of which every speaker's words begin with a dash, one for each speaker.
@@ -44,7 +45,7 @@ def _dashed(text: str) -> list[str]:
     return parts
 
 
-def split(one: Found, parts: list[tuple[str, str]], repairs: list[Repair]) -> list[Found]:
+def split(one: Found, parts: list[tuple[str, str]], repairs: list[Finding]) -> list[Found]:
     """A caption for every (speaker, words), which share its time by their letters; one stays as it is."""
     if len(parts) < 2:
         return [one]
@@ -56,5 +57,5 @@ def split(one: Found, parts: list[tuple[str, str]], repairs: list[Repair]) -> li
         before += count
         end = cue.start_us + length * before // total if length else cue.end_us
         result.append(Found(one.place, Cue(start, end, words, speaker)))
-    repairs.append(Repair(one.place, f"{len(parts)} people speak in one caption; it is split, check who says what"))
+    repairs.append(Finding("caption-split", {"people": len(parts)}, place=one.place))
     return result

@@ -11,10 +11,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
 from zweistimme.formats.context import NOTHING_KNOWN, Context
-from zweistimme.formats.cue import Repair
 from zweistimme.formats.names import name_and_words
 from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.writing import without_parentheticals
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ class Prose:
     """A script without times, and what of its file is not part of it."""
 
     lines: tuple[ProseLine, ...]
-    notes: tuple[Repair, ...] = ()
+    notes: tuple[Finding, ...] = ()
 
 
 def read_prose(path: Path, context: Context = NOTHING_KNOWN) -> Prose:
@@ -86,7 +86,7 @@ def _plain(text: str) -> list[str]:
     return [" ".join(lines) for lines in found if lines]
 
 
-def _markdown(text: str) -> tuple[list[str], list[Repair]]:
+def _markdown(text: str) -> tuple[list[str], list[Finding]]:
     """Paragraphs and list items; headings, code, tables and HTML are not spoken."""
     from markdown_it import MarkdownIt
 
@@ -110,14 +110,10 @@ def _markdown(text: str) -> tuple[list[str], list[Repair]]:
                 found += _plain(words)
         elif token.type in ("fence", "code_block", "html_block"):
             left += 1
-    return found, _left_out(left, "heading, table or block of code", "headings, tables and blocks of code")
+    return found, [Finding("blocks-left-out", {"count": left})] if left else []
 
 
-def _left_out(count: int, one: str, many: str) -> list[Repair]:
-    return [Repair("", f"{count} {one if count == 1 else many} left out")] if count else []
-
-
-def _word_document(data: bytes, where: str) -> tuple[list[str], list[Repair]]:
+def _word_document(data: bytes, where: str) -> tuple[list[str], list[Finding]]:
     """Paragraphs that are no headings; rows of tables with a name on the left and words on the right."""
     from docx import Document
     from docx.table import Table
@@ -138,7 +134,7 @@ def _word_document(data: bytes, where: str) -> tuple[list[str], list[Repair]]:
             left += bool(part.text.strip())
         else:
             found += _plain(part.text)
-    return found, _left_out(left, "heading", "headings")
+    return found, [Finding("headings-left-out", {"count": left})] if left else []
 
 
 def _check_archive(data: bytes, where: str) -> None:
@@ -153,7 +149,7 @@ def _check_archive(data: bytes, where: str) -> None:
         raise FormatError(f"{where} unpacks into {size >> 20} MiB; {_LARGEST_ARCHIVE >> 20} MiB are read at most.")
 
 
-def _web_page(data: bytes, where: str, context: Context) -> tuple[list[str], list[Repair]]:
+def _web_page(data: bytes, where: str, context: Context) -> tuple[list[str], list[Finding]]:
     """The article of a page: what surrounds it, and its headings, captions and tables, are not spoken."""
     from lxml import html
     from lxml.etree import ParserError
@@ -176,7 +172,7 @@ def _web_page(data: bytes, where: str, context: Context) -> tuple[list[str], lis
                 line_end.tail = f"\n{line_end.tail or ''}"
             found += _plain(element.text_content())
     kept = sum(map(len, found))
-    left = [Repair("", f"{whole - kept:,} of {whole:,} letters of the page are not its article and left out")]
+    left = [Finding("page-left-out", {"letters": whole - kept, "all": whole})]
     return found, left if kept < 0.9 * whole else []
 
 

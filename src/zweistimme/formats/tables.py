@@ -9,8 +9,9 @@ from collections.abc import Iterable
 from typing import Final
 
 from zweistimme.formats.context import NOTHING_KNOWN, Context
-from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.cue import Cue, Found, Reading, mended
 from zweistimme.project.errors import EditError, FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.timecode import is_timecode, timecode_us
 from zweistimme.project.times import SECOND_US
 
@@ -34,7 +35,7 @@ def parse_table(text: str, where: str, context: Context = NOTHING_KNOWN) -> Read
     delimiter = max(",;\t", key=first.count)
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     found: list[Found] = []
-    odd: list[Repair] = []
+    odd: list[Finding] = []
     try:
         places = _columns(next(rows, []), where)
         width = max(places.values()) + 1
@@ -57,16 +58,16 @@ def parse_table(text: str, where: str, context: Context = NOTHING_KNOWN) -> Read
 
 
 def _with_all_its_words(
-    row: list[str], places: dict[str, int], width: int, delimiter: str, place: str, odd: list[Repair]
+    row: list[str], places: dict[str, int], width: int, delimiter: str, place: str, odd: list[Finding]
 ) -> list[str]:
     """A row whose last field was cut at a comma nobody quoted, put together again if that field is the words."""
     extra = [field for field in row[width:] if field.strip()]
     if not extra:
         return row
     if places["text"] == width - 1:
-        odd.append(Repair(place, "its words have a comma and no quotation marks; all of them are kept"))
+        odd.append(Finding("comma-kept", {}, place=place))
         return [*row[: width - 1], delimiter.join(row[width - 1 :])]
-    odd.append(Repair(place, f"“{extra[0].strip()[:40]}” stands behind the last column and is left out"))
+    odd.append(Finding("behind-last-column", {"words": extra[0].strip()[:40]}, place=place))
     return row
 
 

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.context import NOTHING_KNOWN, Context
-from zweistimme.formats.cue import Repair
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_of
 
 LARGEST_BYTES = 64 << 20
@@ -27,7 +27,7 @@ _NEAR: Final = {
 _WESTERN: Final = ("cp1252",)
 
 
-def read_text(path: Path, context: Context = NOTHING_KNOWN) -> tuple[str, tuple[Repair, ...]]:
+def read_text(path: Path, context: Context = NOTHING_KNOWN) -> tuple[str, tuple[Finding, ...]]:
     """The text of a file, line ends made plain; and what was odd about it."""
     data = read_bytes(path)
     text, repairs = decoded(data, str(path), context)
@@ -52,7 +52,7 @@ def read_bytes(path: Path) -> bytes:
         raise FormatError(f"{path} cannot be read: {error.strerror}. Check its permissions.") from error
 
 
-def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[str, tuple[Repair, ...]]:
+def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[str, tuple[Finding, ...]]:
     """Bytes as text: in the encoding that was said, else Unicode in any form, else the one they look most like. A guess
     is said, because it may be wrong."""
     if context.encoding:
@@ -70,7 +70,7 @@ def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[
         except UnicodeDecodeError:
             continue
         if "\0" not in text[:4096]:
-            return text, (Repair("", "the file is UTF-16 without a mark"),) if encoding.endswith("e") else ()
+            return text, (Finding("utf-16-unmarked"),) if encoding.endswith("e") else ()
         break
     else:
         if data[:4096].count(0) == 0:
@@ -87,7 +87,7 @@ def _unicode_forms(data: bytes) -> list[str]:
     return ["utf-8-sig"]
 
 
-def _guessed(data: bytes, where: str, tag: str) -> tuple[str, tuple[Repair, ...]]:
+def _guessed(data: bytes, where: str, tag: str) -> tuple[str, tuple[Finding, ...]]:
     """Text in an encoding from before Unicode: one of its language's, by how its letters come out, else any."""
     from charset_normalizer import from_bytes
 
@@ -100,9 +100,7 @@ def _guessed(data: bytes, where: str, tag: str) -> tuple[str, tuple[Repair, ...]
         encoding = "cp1252"
     text = data.decode(encoding or "latin-1")
     name = codecs.lookup(encoding or "latin-1").name
-    return text, (
-        Repair("", f"the file is not UTF-8; it was read as {name}. If letters are wrong, say which it is (--encoding)"),
-    )
+    return text, (Finding("not-utf-8", {"encoding": name}),)
 
 
 def _few_high(data: bytes) -> bool:

@@ -4,7 +4,7 @@ cannot hold."""
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final
@@ -12,13 +12,14 @@ from typing import Final
 from zweistimme.formats.captions import parse_captions, write_srt, write_vtt
 from zweistimme.formats.context import NOTHING_KNOWN, Context
 from zweistimme.formats.ctm import CtmWords, Turn, parse_ctm, parse_rttm, write_ctm, write_rttm
-from zweistimme.formats.cue import Cue, Reading, Repair
+from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.script import parse_script
 from zweistimme.formats.tables import parse_table, write_table
 from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.formats.transcript_json import FORMAT, parse_transcript_json, write_transcript_json
 from zweistimme.formats.ttml import parse_ttml, write_ttml
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import overlap_us
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.segmentation import CutLimits, transcript_of, utterances
@@ -45,7 +46,7 @@ class Transcript:
 
     speakers: tuple[Speaker, ...]
     segments: tuple[Segment, ...]
-    repairs: tuple[Repair, ...] = ()
+    repairs: tuple[Finding, ...] = ()
     language: str = ""
 
 
@@ -71,7 +72,7 @@ def read_transcript(
             raise FormatError(f"{turns} names no speakers. Give an RTTM file with SPEAKER lines.")
         return _from_words(parse_ctm(text, where), spoken, odd, limits or CutLimits(), where)
     if suffix == ".rttm":
-        repairs: list[Repair] = []
+        repairs: list[Finding] = []
         return _from_turns(parse_rttm(text, where, repairs), (*odd, *repairs), where)
     reading = _reading(text, suffix, where, context)
     return from_reading(replace(reading, repairs=(*odd, *reading.repairs)), path)
@@ -104,7 +105,7 @@ def _speakers(ids: dict[str, str]) -> tuple[Speaker, ...]:
 
 
 def _from_words(
-    given: CtmWords, turns: Sequence[Turn], odd: tuple[Repair, ...], limits: CutLimits, where: str
+    given: CtmWords, turns: Sequence[Turn], odd: tuple[Finding, ...], limits: CutLimits, where: str
 ) -> Transcript:
     words = given.words
     if not words:
@@ -113,7 +114,7 @@ def _from_words(
     apart = not turns and len(set(given.channels)) > 1
     named = [f"Channel {channel}" for channel in given.channels] if apart else _names_of(words, turns)
     speakers, segments = transcript_of(utterances(words, named, limits))
-    repairs = (*odd, *given.repairs, Repair("", f"{len(words):,} words were cut into {len(segments):,} segments"))
+    repairs = (*odd, *given.repairs, Finding("words-cut", {"words": len(words), "segments": len(segments)}))
     return Transcript(speakers, tuple(segments), repairs)
 
 
@@ -134,7 +135,7 @@ def _nearness(turn: Turn, word: Word) -> int:
     return shared if shared else -max(turn.start_us - word.end_us, word.start_us - turn.end_us, 0)
 
 
-def _from_turns(turns: Sequence[Turn], odd: tuple[Repair, ...], where: str) -> Transcript:
+def _from_turns(turns: Sequence[Turn], odd: tuple[Finding, ...], where: str) -> Transcript:
     turns = [turn for turn in turns if turn.end_us > turn.start_us]
     if not turns:
         raise FormatError(f"{where} names no speakers. Give RTTM with SPEAKER lines.")
@@ -146,7 +147,7 @@ def _from_turns(turns: Sequence[Turn], odd: tuple[Repair, ...], where: str) -> T
     return Transcript(_speakers(ids), segments, odd)
 
 
-def written_transcript(project: Project, kind: str) -> tuple[bytes, tuple[str, ...]]:
+def written_transcript(project: Project, kind: str) -> tuple[bytes, tuple[Finding, ...]]:
     """The project's transcript as a file of a kind (a suffix of KINDS), and what that kind cannot hold."""
     if kind not in KINDS:
         raise FormatError(f"“{kind or 'no ending'}” is no kind of transcript. Name the file {', '.join(KINDS)}.")
@@ -156,14 +157,14 @@ def written_transcript(project: Project, kind: str) -> tuple[bytes, tuple[str, .
         return write_transcript_json(tag, project.speakers.values(), segments, project.title), ()
     if kind == ".ctm":
         words = sorted((w for s in project.segments for w in spoken_words(s)), key=lambda w: w.start_us)
-        return write_ctm(words, project.title).encode(), ("speakers are not in CTM; write RTTM beside it",)
+        return write_ctm(words, project.title).encode(), (Finding("no-speakers-in-ctm"),)
     if kind == ".rttm":
         turns = [Turn(s.start_us, s.end_us, project.speakers[s.speaker_id].name) for s in project.segments]
-        return write_rttm(turns, project.title).encode(), ("words are not in RTTM; write CTM beside it",)
+        return write_rttm(turns, project.title).encode(), (Finding("no-words-in-rttm"),)
     return _written_cues(project, kind)
 
 
-def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[str, ...]]:
+def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[Finding, ...]]:
     with_words = kind == ".vtt"
     cues = [
         Cue(s.start_us, s.end_us, s.text, project.speakers[s.speaker_id].name, s.words if with_words else ())
@@ -172,8 +173,7 @@ def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[str, ...]]:
     said = [cue for cue in cues if cue.text]
     notes = _left_out(len(cues) - len(said)) if kind != ".csv" else ()
     if any(s.words for s in project.segments):
-        lost = "confidences" if with_words else "times of single words"
-        notes += (f"{lost} are not in {KINDS[kind]}; write JSON or CTM for them",)
+        notes += (Finding("no-confidences" if with_words else "no-word-times", {"kind": KINDS[kind]}),)
     if kind == ".srt":
         return write_srt(said, names=len(project.speakers) > 1).encode(), notes
     if kind == ".vtt":
@@ -183,15 +183,15 @@ def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[str, ...]]:
     return write_table(cues).encode(), notes
 
 
-def _left_out(count: int) -> tuple[str, ...]:
-    return (f"{count} stretch{'es' if count > 1 else ''} of speech without words left out",) if count else ()
+def _left_out(count: int) -> tuple[Finding, ...]:
+    return (Finding("wordless-left-out", {"stretches": count}),) if count else ()
 
 
-def described(repairs: Iterable[Repair], most: int = 20) -> list[str]:
-    """Repairs as sentences, the first *most* of them, and how many more there are."""
-    every = [str(repair) for repair in repairs]
-    more = len(every) - most
-    return [*every[:most], *([f"and {more:,} more of these"] if more > 0 else [])]
+def said_of(file: str, repairs: Sequence[Finding], most: int = 20) -> list[Finding]:
+    """The first *most* repairs of a *file*, each with its place there, and how many more there are."""
+    said = [replace(one, place=", ".join(filter(None, (file, one.place)))) for one in repairs[:most]]
+    more = len(repairs) - most
+    return [*said, *([Finding("more-of-these", {"count": more}, file)] if more > 0 else [])]
 
 
-__all__ = ["FORMAT", "KINDS", "Transcript", "described", "from_reading", "read_transcript", "written_transcript"]
+__all__ = ["FORMAT", "KINDS", "Transcript", "from_reading", "read_transcript", "said_of", "written_transcript"]

@@ -12,10 +12,11 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING, Final
 
-from zweistimme.formats.cue import Cue, Found, Reading, Repair, mended
+from zweistimme.formats.cue import Cue, Found, Reading, mended
 from zweistimme.formats.dialogue import by_dashes, split
 from zweistimme.formats.xml import ID, LANGUAGE, local_name, parse_xml
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Word
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.words import text_of
@@ -81,13 +82,13 @@ def parse_ttml(data: bytes, where: str) -> Reading:
         for name in agent.iter(f"{{{_TTM}}}name")
     }
     found: list[Found] = []
-    shared: list[Repair] = []
+    shared: list[Finding] = []
     for body in root.iter(f"{{{TT}}}body"):
         found += _walk(body, _Context(clock, agents, where), shared)
     cues, repairs = mended(by_dashes(found, shared))
     repairs += shared
     if root.get(f"{{{_TTP}}}timeBase", "media") != "media":
-        repairs.append(Repair("", "its clock is not the programme's own; check where it starts"))
+        repairs.append(Finding("other-clock"))
     return Reading(cues, tuple(repairs), root.get(LANGUAGE, ""))
 
 
@@ -121,7 +122,7 @@ class _Context:
     speaker: str = ""
 
 
-def _walk(element: _Element, around: _Context, repairs: list[Repair]) -> Iterator[Found]:
+def _walk(element: _Element, around: _Context, repairs: list[Finding]) -> Iterator[Found]:
     inside = _entered(element, around)
     if local_name(element) == "p":
         yield from _paragraph(element, inside, repairs)
@@ -180,7 +181,7 @@ def _runs(element: _Element, inside: _Context, *, timed: bool = False) -> Iterat
         yield _Run((child.tail or "").replace("\n", " "), inside, timed)
 
 
-def _paragraph(element: _Element, inside: _Context, repairs: list[Repair]) -> Iterator[Found]:
+def _paragraph(element: _Element, inside: _Context, repairs: list[Finding]) -> Iterator[Found]:
     """The captions of a paragraph: one, with words if each has a time; else one for each speaker or timed span."""
     place, runs = f"line {element.sourceline}", list(_runs(element, inside))
     if any(run.timed and run.text.strip() for run in runs):

@@ -13,6 +13,7 @@ from zweistimme.media.embedded_text import TEXT_KINDS
 from zweistimme.media.packets import copied
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
+from zweistimme.project.findings import Finding
 
 if TYPE_CHECKING:
     from av.container import InputContainer, OutputContainer
@@ -53,7 +54,7 @@ class CopyPlan:
     container: Container
     copied: tuple[int, ...]
     rewritten: tuple[int, ...]
-    left_out: tuple[str, ...]
+    left_out: tuple[Finding, ...]
 
 
 def plan_copy(source: Path) -> CopyPlan:
@@ -103,7 +104,7 @@ def _with_the_rest(info: MediaInfo, container: Container, must: list[int]) -> Co
         elif text:
             rewritten.append(track.index)
         else:
-            left_out.append(f"{_named(track)} cannot go into {container.ending[1:]} and is left out of the video.")
+            left_out.append(Finding("track-left-out", {"track": _named(track), "container": container.ending[1:]}))
     return CopyPlan(container, tuple(sorted(taken)), tuple(rewritten), tuple(left_out))
 
 

@@ -18,6 +18,7 @@ from zweistimme.media.decoded_run import FrameRun, Stamped
 from zweistimme.media.downmix import Matrix, downmix, may_exceed
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 
@@ -116,7 +117,7 @@ def _in_step(container: InputContainer, info: MediaInfo, track: TrackInfo, notes
         if aligner is not None and aligner.rate != piece.rate:
             yield from _parts(aligner.finish(), aligner.rate, track.channels)
             notes.places += aligner.notes
-            notes.notes.append(f"The sound changes from {aligner.rate:,} to {piece.rate:,} Hz on the way.")
+            notes.notes.append(Finding("rate-changes", {"rate": aligner.rate, "to": piece.rate}))
             aligner = Aligner(piece.rate, piece.time_base, at_s=aligner.position_s)
         if aligner is None:
             aligner = Aligner(piece.rate, piece.time_base)
@@ -183,7 +184,7 @@ def _frames(
                 for frame in decode(packet):
                     yield frame, shift
     except av.FFmpegError as error:
-        notes.notes.append(f"The file is damaged: decoding stopped with “{error.strerror}”. What came before is used.")
+        notes.notes.append(Finding("file-damaged", {"why": error.strerror or ""}))
 
 
 def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterator[Sound]:

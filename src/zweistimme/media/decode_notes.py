@@ -10,16 +10,18 @@ from zweistimme.media.align import ClockNote
 from zweistimme.media.clock import StampClock
 from zweistimme.media.probe import MediaInfo, TrackInfo
 from zweistimme.project.errors import MediaError
+from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.times import RATE, clock, samples_to_us
 
 _NAMED_PLACES: Final = 5
+_MENDED: Final = ("hole", "overlap", "jump", "drift")
 
 
 @dataclass(slots=True)
 class DecodeNotes:
-    """What a person should know of a decoded file: sentences, and every place where its clock was mended."""
+    """What a person should know of a decoded file, and every place where its clock was mended."""
 
-    notes: list[str] = field(default_factory=list)
+    notes: list[Finding] = field(default_factory=list)
     places: list[ClockNote] = field(default_factory=list)
 
 
@@ -31,19 +33,24 @@ def note_conversion(
         every = [str(one.number) for one in tracks]
         numbers = f"{', '.join(every[:-1])} and {every[-1]}"
         notes.notes.append(
-            f"Sound tracks {numbers} are put together{' as left and right' if len(tracks) == 2 else ''}."
+            Finding("tracks-together", {"numbers": numbers, "how": " as left and right" if len(tracks) == 2 else ""})
         )
     elif len(info.sounds) > 1:
         language = f", {track.language}" if track.language else ""
         notes.notes.append(
-            f"Of its {len(info.sounds)} sound tracks, number {track.number} ({track.codec}{language}) is used."
+            Finding(
+                "track-used",
+                {"tracks": len(info.sounds), "track": track.number, "codec": track.codec, "language": language},
+            )
         )
     if track.rate != RATE:
-        notes.notes.append(f"Sound at {track.rate:,} Hz is converted to {RATE:,} Hz.")
+        notes.notes.append(Finding("rate-converted", {"rate": track.rate, "to": RATE}))
     if channels:
-        notes.notes.append(f"Of its {len(track.channels)} channels, {_named(track, channels)} is used.")
+        notes.notes.append(
+            Finding("channels-used", {"channels": len(track.channels), "named": _named(track, channels)})
+        )
     elif len(track.channels) > 2:
-        notes.notes.append(f"{len(track.channels)} channels are mixed down to stereo (ITU-R BS.775).")
+        notes.notes.append(Finding("mixed-down", {"channels": len(track.channels)}))
 
 
 def _named(track: TrackInfo, channels: str) -> str:
@@ -51,32 +58,23 @@ def _named(track: TrackInfo, channels: str) -> str:
 
 
 def note_clock(mended: StampClock, notes: DecodeNotes) -> None:
-    """Say every place where stamps and sound did not agree, the first few by name."""
+    """Keep every place where stamps and sound did not agree, the first few by name."""
     for place, _ in mended.breaks[:_NAMED_PLACES]:
-        where = clock(round(place * 1_000_000))
-        notes.notes.append(f"The file's clock begins anew at {where}; what follows is put right behind.")
-    late = [note for note in notes.places if note.kind == "late"]
+        notes.notes.append(Finding("clock-begins-anew", {"at_us": round(place * 1_000_000)}))
     notes.notes += [
-        f"The sound begins {note.amount_us / 1e6:.2f} s after the file's clock; that is kept." for note in late
+        Finding("sound-begins-late", {"by_s": round(note.amount_us / 1e6, 3)})
+        for note in notes.places
+        if note.kind == "late"
     ]
-    for kind, one, many, done in (
-        ("hole", "a hole", "holes", "kept as silence"),
-        ("overlap", "an overlap", "overlaps", "what was there twice is left out"),
-        ("jump", "a jump of its clock", "jumps of its clock", "not followed, since no recording has such a hole"),
-        ("drift", "a drift against the clock", "drifts against the clock", "evened out"),
-    ):
+    for kind in _MENDED:
         places = [note for note in notes.places if note.kind == kind]
         if not places:
             continue
         shown = ", ".join(f"{clock(note.at_us)} ({note.amount_us / 1e6:.3f} s)" for note in places[:_NAMED_PLACES])
         more = f" and {len(places) - _NAMED_PLACES:,} more" if len(places) > _NAMED_PLACES else ""
-        total = sum(note.amount_us for note in places) / 1e6
-        head = (
-            f"The sound has {one}"
-            if len(places) == 1
-            else f"The sound has {len(places):,} {many}, {total:.2f} s in all"
-        )
-        notes.notes.append(f"{head}, at {shown}{more}; {done}.")
+        total_s = round(sum(note.amount_us for note in places) / 1e6, 3)
+        figures: dict[str, Figure] = {"places": len(places), "total_s": total_s, "shown": shown + more}
+        notes.notes.append(Finding(f"sound-{kind}" if len(places) == 1 else f"sound-{kind}s", figures))
 
 
 def note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
@@ -85,6 +83,4 @@ def note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
         raise MediaError(f"{info.path} has a sound track without any sound. Export it anew.")
     heard = samples_to_us(total)
     if info.picture is None and info.duration_us - heard > 1_000_000:
-        notes.notes.append(
-            f"The file is cut off: it says it lasts {clock(info.duration_us)}, but its sound ends at {clock(heard)}."
-        )
+        notes.notes.append(Finding("file-cut-off", {"says_us": info.duration_us, "ends_us": heard}))

@@ -18,6 +18,7 @@ from zweistimme.media.decode import Report, Sound, channels_of, decoded_blocks, 
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.probe import MediaInfo
 from zweistimme.project.errors import MediaError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE, samples_to_us
 
@@ -37,7 +38,7 @@ class Copy:
     samples: int
     channels: int
     checksum: str
-    notes: tuple[str, ...]
+    notes: tuple[Finding, ...]
 
 
 def working_copy(
@@ -75,7 +76,7 @@ def working_copy(
     try:
         written_whole(target, write)
         if over:
-            notes.notes.append(f"The sound goes far beyond full scale at {over:,} samples; it is held there.")
+            notes.notes.append(Finding("beyond-full-scale", {"samples": over}))
         return Copy(written, channels, checksum.result(), tuple(notes.notes))
     finally:
         checksum.stop()

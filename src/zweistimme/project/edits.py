@@ -19,9 +19,11 @@ from zweistimme.project.access import (
 )
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import source_fingerprint, take_is_stale
+from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import (
     Delivery,
+    Failure,
     Line,
     MixSettings,
     Pin,
@@ -66,12 +68,17 @@ def move_media(project: Project, old_path: str, new_path: str) -> Project:
     return replace(project, programme=replace(programme, sound=sound, bed=bed))
 
 
-def add_notes(project: Project, checksum: str, notes: Iterable[str]) -> Project:
+def add_notes(project: Project, checksum: str, notes: Iterable[Finding]) -> Project:
     """Keep what was found out about the programme's sound, if it still has that sound."""
     programme = project.programme
     if programme is None or programme.sound.checksum != checksum:
         return project
-    return replace(project, programme=replace(programme, notes=tuple(dict.fromkeys((*programme.notes, *notes)))))
+    return replace(
+        project,
+        programme=replace(
+            programme, notes=(*programme.notes, *(note for note in notes if note not in programme.notes))
+        ),
+    )
 
 
 def set_terms(project: Project, terms: Iterable[str]) -> Project:
@@ -272,3 +279,12 @@ def set_placements(project: Project, tag: str, placements: Iterable[Placement]) 
 def set_delivery(project: Project, tag: str, delivery: Delivery) -> Project:
     """Remember what was handed over."""
     return put_version(project, replace(find_version(project, tag), delivery=delivery))
+
+
+def put_failure(project: Project, tag: str, failure: Failure) -> Project:
+    """Keep why a line or take could not be made. What is known of segments that are gone goes."""
+    version = find_version(project, tag)
+    kept = {key: one for key, one in version.failures.items() if key != failure.segment_id}
+    kept[failure.segment_id] = failure
+    there = set(ids_of(project.segments))
+    return put_version(project, replace(version, failures={k: one for k, one in kept.items() if k in there}))

@@ -8,8 +8,12 @@ ZweistimmeError
 │   ├── EngineAway       it was not reached
 │   ├── EngineRefused    it will answer nothing more until a person acts: token, rights, quota
 │   ├── EngineBusy       it asks to wait
-│   ├── EngineFault      it failed or was cut off, which may pass
-│   └── BadAnswer        what it answered cannot be used
+│   ├── EngineFault      it failed, which may pass
+│   │   └── EngineCutOff its answer did not arrive
+│   ├── EngineTooSlow    a program that took too long
+│   ├── BudgetReached    no more may be spent on it
+│   ├── BadAnswer        what it answered cannot be used
+│   └── PartlyDone       some of what it was asked for
 ├── StoreError           the project folder: in use, damaged, too new
 │   └── NeverFinished    a project whose making was cut short
 ├── MissingVoices        speakers without a voice, found before synthesis
@@ -18,9 +22,16 @@ ZweistimmeError
 
 from __future__ import annotations
 
+from zweistimme.project.findings import AS_WRITTEN, Finding
+
 
 class ZweistimmeError(Exception):
     """Base of all errors whose text is meant for a person."""
+
+    @property
+    def finding(self) -> Finding:
+        """What is said, to be kept."""
+        return Finding(AS_WRITTEN, {"text": str(self)})
 
 
 class EditError(ZweistimmeError):
@@ -39,11 +50,12 @@ class EngineError(ZweistimmeError):
     """An engine could not do what it was asked.
 
     *tries* is how often the same question may be asked in all; *ends_run* says that every other question would
-    fail alike.
+    fail alike; *may_have_cost* that the engine may have done, and charged for, what did not arrive.
     """
 
     tries = 1
     ends_run = False
+    may_have_cost = False
 
 
 class EngineAway(EngineError):
@@ -70,15 +82,32 @@ class EngineBusy(EngineError):
 
 
 class EngineFault(EngineError):
-    """An engine failed, or was cut off."""
+    """An engine failed."""
 
     tries = 5
+
+
+class EngineCutOff(EngineFault):
+    """An engine was asked, and its answer did not arrive."""
+
+    may_have_cost = True
+
+
+class EngineTooSlow(EngineError):
+    """A program took longer than its description says; it would again."""
+
+
+class BudgetReached(EngineError):
+    """What a person is willing to spend on an engine is spent."""
+
+    ends_run = True
 
 
 class BadAnswer(EngineError):
     """An engine answered with something that cannot be used."""
 
     tries = 3
+    may_have_cost = True
 
 
 class PartlyDone(EngineError):

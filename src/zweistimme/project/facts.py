@@ -7,7 +7,7 @@ import json
 from collections.abc import Iterable
 from functools import lru_cache
 
-from zweistimme.project.model import Line, Placement, Project, Segment, Style, Take, TakeKind, Version
+from zweistimme.project.model import Failure, Line, Made, Placement, Project, Segment, Style, Take, TakeKind, Version
 from zweistimme.project.picks import sound_key
 
 IMPORTED_VOICE = "a person"
@@ -82,6 +82,21 @@ def placement_is_stale(version: Version, segment: Segment) -> bool:
     if line is None or placement is None or take is None:
         return True
     return placement.made_from != placement_fingerprint(version, segment, line, take)
+
+
+def failure_of(project: Project, version: Version, segment: Segment) -> Failure | None:
+    """Why the line or take of a segment could not be made, if the same is still missing."""
+    failure = version.failures.get(segment.id)
+    if failure is None:
+        return None
+    if failure.made is Made.LINE:
+        line = version.lines.get(segment.id)
+        missing = line is None or not line.text.strip() or line_is_stale(segment, line)
+        return failure if missing and failure.asked == source_fingerprint(segment) else None
+    line, voice = version.lines.get(segment.id), version.cast.get(segment.speaker_id)
+    if line is None or voice is None or failure.asked != take_fingerprint(line, voice):
+        return None
+    return failure if fresh_take(project, version, segment) is None else None
 
 
 def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: Placement | None) -> bytes:

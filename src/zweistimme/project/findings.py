@@ -10,7 +10,8 @@ Figure = str | int | float
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing to be said. *code* is listed in the catalogue of sentences; *figures* have their units in their names.
+    """One thing to be said. *code* is listed in the catalogue of sentences; *figures* have their units in their names;
+    *place* is a file, or where in it.
 
     >>> Finding("late", {"by_s": 0.4}).figures["by_s"]
     0.4
@@ -18,6 +19,7 @@ class Finding:
 
     code: str
     figures: Mapping[str, Figure] = field(default_factory=dict)
+    place: str = ""
 
 
 AS_WRITTEN = "as-written"

@@ -1,5 +1,5 @@
-"""Intervals on the timeline, half-open: what two share, and which of many share time with one, without going through all
-of them."""
+"""Intervals on the timeline, half-open: what two share, and which of many share time with one, found without going
+through all of them."""
 
 from __future__ import annotations
 

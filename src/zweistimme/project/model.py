@@ -95,7 +95,7 @@ class Programme:
     sound: SoundTrack
     picture: Picture | None = None
     bed: SoundTrack | None = None
-    notes: tuple[str, ...] = ()
+    notes: tuple[Finding, ...] = ()
     timecode: str = ""
 
 
@@ -192,6 +192,24 @@ class Placement:
     clash_us: int = 0
 
 
+class Made(StrEnum):
+    """What an engine makes of a segment in a version."""
+
+    LINE = "line"
+    TAKE = "take"
+
+
+@dataclass(frozen=True, slots=True)
+class Failure:
+    """Why the line or the take of a segment could not be made. *asked* is the fingerprint of what it was to be made
+    from: the failure holds as long as that is the same."""
+
+    segment_id: str
+    made: Made
+    why: Finding
+    asked: str
+
+
 @dataclass(frozen=True, slots=True)
 class Delivery:
     """What was handed over for a version, and from what."""
@@ -204,7 +222,7 @@ class Delivery:
 @dataclass(frozen=True, slots=True, weakref_slot=True)
 class Version:
     """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
-    where this version has one of its own."""
+    where this version has one of its own; *failures* say what could not be made when it was last tried."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -215,6 +233,7 @@ class Version:
     placements: Mapping[str, Placement] = field(default_factory=dict)
     delivery: Delivery | None = None
     engines: Mapping[str, str] = field(default_factory=dict)
+    failures: Mapping[str, Failure] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

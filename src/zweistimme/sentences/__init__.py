@@ -1,4 +1,4 @@
-"""Findings made sentences, for the command line and the window alike."""
+"""Findings made sentences: at the edges, which are the command line, the window, and files that people read."""
 
 from zweistimme.sentences.catalogue import sentence_of, sentences_of
 

@@ -1,55 +1,62 @@
-"""Every code and its English sentence."""
+"""Every code and its English sentence. Sentences have places for their figures, as for ``str.format``; three ways to
+write one are added: ``{n:line|lines}`` counts, ``{t:clock}`` is a time on the timeline, ``{tag:language}`` a language.
+"""
 
 from __future__ import annotations
 
+import string
 from collections.abc import Iterable, Mapping
-from typing import Final
+from typing import Any, Final
 
-from zweistimme.project.findings import AS_WRITTEN, Figure, Finding
+from zweistimme.project.findings import AS_WRITTEN, Finding
+from zweistimme.project.languages import english_name
+from zweistimme.project.times import clock
+from zweistimme.sentences.english_files import FILES
+from zweistimme.sentences.english_placements import PLACEMENTS
+from zweistimme.sentences.english_sound import SOUND
+from zweistimme.sentences.english_work import WORK
 
-CATALOGUE: Final[Mapping[str, str]] = {
-    AS_WRITTEN: "{text}",
-    "by-hand": "Put here by hand.",
-    "by-hand-late": "Put here by hand, {by_s:.2f} s late.",
-    "by-hand-early": "Put here by hand, {by_s:.2f} s early.",
-    "on-the-lip": "Starts on the lip.",
-    "with-the-original": "Starts with the original.",
-    "after-the-original": "Starts {by_s:.2f} s after the original.",
-    "before-the-original": "Starts {by_s:.2f} s before the original.",
-    "late": "Starts {by_s:.2f} s late.",
-    "late-after-another": "Starts {by_s:.2f} s late, since the line before ends only then.",
-    "early-for-its-length": "Starts {by_s:.2f} s early, to leave room for its length.",
-    "ends-early": "Ends {by_s:.2f} s before the original does.",
-    "ends-late-at-any-tempo": "Ends {by_s:.2f} s after the original: its words take longer at any "
-    "tempo that is permitted.",
-    "runs-on": "Runs {by_s:.2f} s on after the original.",
-    "runs-into-pause": "Runs {by_s:.2f} s into the pause before {name}.",
-    "clashes": "Speaks {by_s:.2f} s at once with {name}: a pin stands in the way.",
-    "natural-tempo": "Natural tempo.",
-    "faster": "{percent} % faster.",
-    "slower": "{percent} % slower.",
-    "pauses-shortened": "Inner pauses shortened by {by_s:.2f} s.",
-    "pauses-lengthened": "Inner pauses lengthened by {by_s:.2f} s.",
-    "too-long": "{by_s:.1f} s too long whatever is done: take away about {syllables}.",
-    "too-long-pinned": "{by_s:.1f} s too long whatever is done: take away about {syllables} or move its pin.",
-}
-_COUNTED: Final[Mapping[str, tuple[str, str]]] = {"syllables": ("syllable", "syllables")}
-"""Figures that are counts, with their words for one and for several."""
+CATALOGUE: Final[Mapping[str, str]] = {AS_WRITTEN: "{text}", **PLACEMENTS, **SOUND, **FILES, **WORK}
+_ENDS: Final = (".", "!", "?", "…", "。")
+
+
+class _Places(string.Formatter):
+    """Fills the places of a sentence."""
+
+    def format_field(self, value: Any, format_spec: str) -> str:
+        if "|" in format_spec:
+            one, many = format_spec.split("|")
+            return f"{value:,} {one if value == 1 else many}"
+        if format_spec == "clock":
+            return clock(int(value))
+        if format_spec == "language":
+            return english_name(str(value))
+        return str(super().format_field(value, format_spec))
+
+
+_PLACES: Final = _Places()
 
 
 def sentence_of(finding: Finding) -> str:
-    """A finding as a sentence. A code of a newer Zweistimme is shown as it is, with its figures."""
+    """A finding as a sentence. A code of a newer Zweistimme is shown as it is, with its figures.
+
+    >>> sentence_of(Finding("lines-too-long", {"lines": 1, "version": "de-DE"}))
+    '1 line is too long in de-DE whatever is done; see fit --json or the Score.'
+    >>> sentence_of(Finding("comma-kept", {}, "line 3"))
+    'line 3: its words have a comma and no quotation marks; all of them are kept.'
+    """
     template = CATALOGUE.get(finding.code)
     if template is None:
-        return " ".join([finding.code, *(f"{name}={value}" for name, value in finding.figures.items())])
-    return template.format(**{name: _counted(name, value) for name, value in finding.figures.items()})
+        words = " ".join([finding.code, *(f"{name}={value}" for name, value in finding.figures.items())])
+    else:
+        words = _PLACES.vformat(template, (), finding.figures)
+    if finding.place:
+        words = f"{finding.place}: {words}"
+    elif template and not template.startswith("{"):  # what begins with a name is written as the name is
+        words = words[:1].upper() + words[1:]
+    return words if words.endswith(_ENDS) else f"{words}."
 
 
 def sentences_of(findings: Iterable[Finding]) -> str:
     """Findings as sentences one behind the other."""
     return " ".join(map(sentence_of, findings))
-
-
-def _counted(name: str, value: Figure) -> Figure:
-    words = _COUNTED.get(name)
-    return f"{value} {words[value != 1]}" if words else value

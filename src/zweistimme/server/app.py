@@ -16,19 +16,14 @@ from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
 from starlette.exceptions import HTTPException
 
 from zweistimme import __version__
+from zweistimme.engines.offers import FREE, Cost, EngineInfo, Limits, Price, Usage
 from zweistimme.engines.protocol import (
-    FREE,
-    Cost,
     DialogueRequest,
     Engine,
-    EngineInfo,
-    Limits,
-    Price,
     RecognitionQuestion,
     SpeechRequest,
     Translation,
     TranslationRequest,
-    Usage,
 )
 from zweistimme.engines.wire import (
     PROBLEM_TYPE,
@@ -68,6 +63,8 @@ class Terms:
     limits: Limits | None = None
     price: Price = FREE
     quota_characters: int | None = None
+    charges_again: bool = False
+    """Whether a question that comes again under its key is answered, and charged, once more."""
 
 
 @dataclass(slots=True)
@@ -91,7 +88,7 @@ class Account:
 
     def once(self, key: str | None, answer: Callable[[], object]) -> bytes:
         """The answer under this key: given before, or made now. Who asks again while it is being made waits for it."""
-        if not key:
+        if not key or self.terms.charges_again:
             return written(answer())
         with self._lock:
             turn = self._under_way.setdefault(key, threading.Lock())
@@ -151,7 +148,9 @@ def _add_facts(app: FastAPI, engine: Engine, terms: Terms, account: Account) -> 
     def about() -> EngineInfo:
         """What the engine says of itself."""
         info = engine.info()
-        return replace(info, limits=terms.limits or info.limits, price=terms.price)
+        return replace(
+            info, limits=terms.limits or info.limits, price=terms.price, repeats_free=not terms.charges_again
+        )
 
     @app.get("/v1/usage")
     def usage() -> Usage:

@@ -16,7 +16,8 @@ from uuid import uuid4
 from starlette.exceptions import HTTPException
 
 from zweistimme.engines.jobs import Job, JobState
-from zweistimme.engines.protocol import Cost, Engine, Recognition, RecognitionQuestion, SoundSource
+from zweistimme.engines.offers import Cost
+from zweistimme.engines.protocol import Engine, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.wire import Problem, RecognitionJob
 from zweistimme.media.probe import probe
 from zweistimme.media.working_copy import SoundReader, working_copy

@@ -10,7 +10,8 @@ from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
 from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.edits import add_notes
-from zweistimme.project.languages import english_name, language_of
+from zweistimme.project.findings import Finding
+from zweistimme.project.languages import language_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.quality import SoundFacts, SoundMeter
 from zweistimme.stages.work import Report, Work, open_sound
@@ -37,7 +38,7 @@ def listen(work: Work, *, language: bool = True) -> None:
         notes = advice(facts)
         if language and facts.speech_db > _HEARABLE_DB:
             tag, start = work.project.source_tag, facts.silence_before_s
-            notes += tuple(filter(None, (other_language(reader, tag, start, work.part(0.4, 1.0)),)))
+            notes += other_language(reader, tag, start, work.part(0.4, 1.0))
     for note in notes:
         work.say(note)
     if notes:
@@ -55,53 +56,41 @@ def measured(reader: SoundReader, report: Report = lambda _share: None) -> Sound
     return meter.facts()
 
 
-def advice(facts: SoundFacts) -> tuple[str, ...]:
-    """Sentences for a person, the worst first; none if the sound is as it should be."""
+def advice(facts: SoundFacts) -> tuple[Finding, ...]:
+    """What a person should know, the worst first; none if the sound is as it should be."""
     if facts.peak_db < _SILENT_DB:
-        return ("The sound is silent all through. Check that the right track was exported.",)
+        return (Finding("sound-silent"),)
     if facts.opposed > _OPPOSED:
-        return (
-            "The two channels take each other away when they are mixed to one: one of them is upside down. "
-            "Export one channel, or turn one over.",
-        )
+        return (Finding("channels-opposed"),)
     said = []
     if facts.clipped > 3:
-        said.append(
-            f"The sound is clipped at {facts.clipped:,} places; words there may be heard wrongly. "
-            "Ask for a copy recorded or exported at a lower level."
-        )
+        said.append(Finding("sound-clipped", {"places": facts.clipped}))
     if facts.peak_db < _SOFT_DB or -200 < facts.speech_db < _SOFT_DB:
-        said.append(f"The sound is very soft (its peak is {facts.peak_db:.0f} dB). Export it at a higher level.")
+        said.append(Finding("sound-soft", {"peak_db": facts.peak_db}))
     elif facts.speech_db <= -200:
-        said.append("No speech was found in the sound. Check that the right track was exported.")
+        said.append(Finding("no-speech"))
     elif facts.snr_db < _LEAST_SNR_DB:
-        said.append(
-            f"Speech stands only {facts.snr_db:.0f} dB over what is under it; expect more words heard wrongly. "
-            "A script or captions will help, or a track with the dialogue alone."
-        )
+        said.append(Finding("speech-low", {"by_db": facts.snr_db}))
     if facts.highest_hz < _NARROW_HZ:
-        said.append(
-            f"There is nothing above {facts.highest_hz / 1000:.1f} kHz, as over a telephone; "
-            "s, f and th will be confused. Look for a better copy."
-        )
+        said.append(Finding("sound-narrow", {"highest_khz": facts.highest_hz / 1000}))
     if abs(facts.offset) > 0.02:
-        said.append(
-            f"The sound does not swing about zero (off by {facts.offset:+.1%}); its level is measured too high."
-        )
-    for seconds, where in ((facts.silence_before_s, "begins"), (facts.silence_after_s, "ends")):
+        said.append(Finding("sound-offset", {"share": facts.offset}))
+    for seconds, code in ((facts.silence_before_s, "silence-before"), (facts.silence_after_s, "silence-after")):
         if seconds > _LONG_SILENCE_S:
-            said.append(f"The programme {where} with {seconds:.0f} s of silence.")
+            said.append(Finding(code, {"seconds": round(seconds, 1)}))
     return tuple(said)
 
 
-def other_language(reader: SoundReader, source_tag: str, start_s: float, report: Report = lambda _share: None) -> str:
-    """A sentence if the speech sounds like another language than was said; empty if not, or if nobody can tell. Only
+def other_language(
+    reader: SoundReader, source_tag: str, start_s: float, report: Report = lambda _share: None
+) -> tuple[Finding, ...]:
+    """Whether the speech sounds like another language than was said; nothing if not, or if nobody can tell. Only
     the bundled recogniser is asked: it costs nothing, and hears nothing in most speech."""
     ear = engine()
     info = ear.info()
     language = language_of(source_tag)
     if not info.detects or language not in map(language_of, info.recognises):
-        return ""
+        return ()
     others = [tag for tag in info.recognises if language_of(tag) != language]
     first = round(start_s * RATE)
     length = min(_SAMPLE_S * RATE, reader.length - first)
@@ -109,8 +98,6 @@ def other_language(reader: SoundReader, source_tag: str, start_s: float, report:
     heard = ear.recognise(source, RecognitionQuestion((source_tag, *others)), report)
     words = sum(len(segment.words) for segment in heard.segments)
     if language_of(heard.language) == language or heard.probability < _SURE or words < 3:
-        return ""
-    return (
-        f"The speech sounds like {english_name(heard.language)}, not {english_name(source_tag)}. "
-        "Check the language of the programme."
-    )
+        return ()
+    share = round(heard.probability, 3)
+    return (Finding("other-language-heard", {"heard": heard.language, "share": share, "said": source_tag}),)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -14,9 +15,10 @@ from zweistimme.media.probe import MediaInfo, is_quick, probe, quick_identity, s
 from zweistimme.media.working_copy import working_copy
 from zweistimme.project.edits import set_bed, set_programme
 from zweistimme.project.errors import MediaError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
 from zweistimme.project.picks import sound_key
-from zweistimme.project.times import clock, samples_to_us
+from zweistimme.project.times import samples_to_us
 from zweistimme.stages.intake import Intake, check
 from zweistimme.stages.work import Work, peaks_file, working_file
 
@@ -37,7 +39,7 @@ def bring_in(work: Work, intake: Intake) -> None:
     bed = None
     if intake.bed is not None:
         bed, bed_notes = _track(work, probe(intake.bed), intake.bed_sound, work.part(share, 1.0))
-        notes += (*(f"Bed: {note}" for note in bed_notes), *_bed_notes(bed, sound))
+        notes += (*_of_the_bed(bed_notes), *_bed_notes(bed, sound))
     programme = replace(draft, sound=sound, bed=bed, notes=notes)
     for note in (*notes, *consequences(work.project, before, programme)):
         work.say(note)
@@ -66,27 +68,24 @@ def bring_in_bed(work: Work, path: Path | None, pick: SoundPick) -> None:
         return work.deliver("Take the bed away", partial(set_bed, bed=None))
     check(Intake(path, pick))
     bed, notes = _track(work, probe(path), pick, work.report)
-    for note in (*notes, *_bed_notes(bed, programme.sound)):
-        work.say(f"Bed: {note}")
+    for note in _of_the_bed((*notes, *_bed_notes(bed, programme.sound))):
+        work.say(note)
     work.deliver("Bring in a bed", partial(set_bed, bed=bed))
 
 
-def consequences(project: Project, before: Programme | None, after: Programme) -> tuple[str, ...]:
+def consequences(project: Project, before: Programme | None, after: Programme) -> tuple[Finding, ...]:
     """What another programme in the place of one means for what was made from that."""
     if before is None:
         return ()
     if _same_sound(before.sound, after.sound):
         same_bed = (before.bed and sound_key(before.bed)) == (after.bed and sound_key(after.bed))
-        return ("It is the same sound as before; nothing has to be made again.",) if same_bed else ()
+        return (Finding("same-sound"),) if same_bed else ()
     if not project.segments:
         return ()
-    said = [
-        f"The sound is another than before: the {len(project.segments):,} segments keep their text and times; check "
-        "that they still lie where the words are said. Mixes and files handed over are stale."
-    ]
+    said = [Finding("other-sound", {"segments": len(project.segments)})]
     beyond = [segment for segment in project.segments if segment.end_us > after.sound.duration_us]
     if beyond:
-        said.append(f"{len(beyond):,} segments lie behind its end, from {clock(beyond[0].start_us)} on.")
+        said.append(Finding("segments-behind-end", {"segments": len(beyond), "from_us": beyond[0].start_us}))
     return tuple(said)
 
 
@@ -97,10 +96,14 @@ def _same_sound(before: SoundTrack, after: SoundTrack) -> bool:
     return sound_key(before) == sound_key(after)
 
 
-def _bed_notes(bed: SoundTrack, sound: SoundTrack) -> tuple[str, ...]:
+def _of_the_bed(notes: Iterable[Finding]) -> tuple[Finding, ...]:
+    return tuple(replace(note, place="Bed") for note in notes)
+
+
+def _bed_notes(bed: SoundTrack, sound: SoundTrack) -> tuple[Finding, ...]:
     if abs(bed.duration_us - sound.duration_us) <= _BED_TOLERANCE_US:
         return ()
-    return (f"The bed lasts {clock(bed.duration_us)}, the programme {clock(sound.duration_us)}.",)
+    return (Finding("bed-length", {"bed_us": bed.duration_us, "programme_us": sound.duration_us}),)
 
 
 def _draft(info: MediaInfo, pick: SoundPick) -> SoundTrack:
@@ -112,7 +115,7 @@ def _draft(info: MediaInfo, pick: SoundPick) -> SoundTrack:
     )
 
 
-def _track(work: Work, info: MediaInfo, pick: SoundPick, report: Report) -> tuple[SoundTrack, tuple[str, ...]]:
+def _track(work: Work, info: MediaInfo, pick: SoundPick, report: Report) -> tuple[SoundTrack, tuple[Finding, ...]]:
     """Read a track into the cache: its working copy, its peaks and the checksum of its file, in one go."""
     draft = _draft(info, pick)
     pieces: list[Peaks] = []

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
-from zweistimme.engines.protocol import Cost, EngineInfo, Role, Usage
+from zweistimme.engines.offers import Cost, EngineInfo, Role, Usage
 from zweistimme.engines.voices import split_voice
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
-from zweistimme.stages.asked import engine_for
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.transcribe.long_sound import longest_piece_s
 from zweistimme.stages.translate import batched, items_of, open_translations
 from zweistimme.stages.voice import open_takes

@@ -5,14 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Final
 
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import MissingVoices
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
-from zweistimme.stages.asked import engine_for
 from zweistimme.stages.cast import cast, check_cast
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.transcribe import transcribe

@@ -9,7 +9,8 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.engines.protocol import RecognitionQuestion, Role, SoundSource
+from zweistimme.engines.offers import Role
+from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
 from zweistimme.project.access import find_line, find_segment, find_version, put_segment, takes_of
 from zweistimme.project.edits import add_take
@@ -20,7 +21,8 @@ from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.words import retimed, squeezed, text_of
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, decibels, in_24_bits
-from zweistimme.stages.asked import engine_for, recognised
+from zweistimme.stages.answers import recognised
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.voice.by_engine import take_from
 from zweistimme.stages.work import Work
 

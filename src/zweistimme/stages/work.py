@@ -12,25 +12,27 @@ from dataclasses import dataclass, field
 from functools import partial
 from itertools import islice
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+from zweistimme.engines.ledger import Ledger
 from zweistimme.media.probe import probe, same_file
 from zweistimme.media.working_copy import SoundReader, working_copy
-from zweistimme.project.edits import move_media
+from zweistimme.project.edits import move_media, put_failure
 from zweistimme.project.errors import StoreError
-from zweistimme.project.model import Project, SoundTrack
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Failure, Project, SoundTrack
 from zweistimme.project.picks import sound_key
 from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
-from zweistimme.store.document import NOT_UNDONE, Edit
+from zweistimme.store.document import NOT_UNDONE, Document, Edit
 
 if TYPE_CHECKING:
     from zweistimme.media.peaks import Peaks
 
 Report = Callable[[float], None]
 Deliver = Callable[[str, Edit], None]
-Say = Callable[[str], None]
-Fail = Callable[[str, str], None]
+Say = Callable[[Finding], None]
+Fail = Callable[[str, Failure], None]
 Show = Callable[[SoundTrack, int, "Peaks"], None]
 
 
@@ -44,17 +46,35 @@ class Work:
     cache: Path
     deliver: Deliver
     report: Report
-    say: Say = field(default=lambda _text: None)
+    say: Say = field(default=lambda _finding: None)
     """Tell the person something worth knowing that is no error."""
-    fail: Fail = field(default=lambda _segment_id, _sentence: None)
-    """Tell the person why one line could not be made: its segment, and a sentence."""
+    fail: Fail = field(default=lambda _tag, _failure: None)
+    """Tell the person of which version a line could not be made, and why."""
 
     show: Show = field(default=lambda _track, _second, _peaks: None)
     """Let the person see a second of sound that has just been read."""
+    ledger: Ledger = field(default_factory=Ledger)
+    """Where it is written down what engines charge."""
+    anew: bool = False
+    """Ask engines anew for what they have answered before."""
+    attempts: dict[str, int] = field(default_factory=dict)
+    """Which attempt each question of this run is at, by its key."""
+
+    @classmethod
+    def on(cls, document: Document, deliver: Deliver, report: Report = lambda _share: None, **more: Any) -> Work:
+        """A run on an open project as it stands now; *more* are further fields."""
+        ledger = Ledger(document.id, document.project.title)
+        kept = document.clips, document.answers, document.cache
+        return cls(document.project, *kept, deliver, report, ledger=ledger, **more)
 
     def note(self, edit: Edit) -> None:
         """Deliver a fact that is nobody's to undo."""
         self.deliver(NOT_UNDONE, edit)
+
+    def failed(self, tag: str, failure: Failure) -> None:
+        """Tell why a line could not be made, and keep it with the project."""
+        self.fail(tag, failure)
+        self.note(partial(put_failure, tag=tag, failure=failure))
 
     def part(self, start: float, end: float) -> Report:
         """A report for a part of the work, from *start* to *end* of the whole."""
@@ -94,7 +114,7 @@ def source_of(work: Work, track: SoundTrack) -> Path:
     for folder in dict.fromkeys((work.cache.parent, work.cache.parent.parent, *source.parents[:2])):
         for path in _of_size(folder, track.size_bytes):
             if same_file(path, track.size_bytes, track.checksum):
-                work.say(f"{source.name} was found again as {path}.")
+                work.say(Finding("file-found-again", {"file": source.name, "path": str(path)}))
                 work.note(partial(move_media, old_path=track.path, new_path=str(path)))
                 return path
     raise StoreError(

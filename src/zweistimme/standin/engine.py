@@ -6,12 +6,10 @@ import re
 from typing import Final
 
 from zweistimme import __version__
+from zweistimme.engines.offers import Control, EngineInfo, Limits, Usage, VoiceInfo
 from zweistimme.engines.protocol import (
-    Control,
     DialogueRequest,
-    EngineInfo,
     HeardWord,
-    Limits,
     Recognition,
     RecognitionQuestion,
     Report,
@@ -20,8 +18,6 @@ from zweistimme.engines.protocol import (
     SpeechRequest,
     Translation,
     TranslationRequest,
-    Usage,
-    VoiceInfo,
 )
 from zweistimme.project.errors import EngineError, FormatError
 from zweistimme.project.times import samples_to_us, seconds_to_us
@@ -37,6 +33,11 @@ _INTERRUPTED: Final = re.compile(r"[–—…-]\s*(?:<[^>]*>\s*)*$")
 
 class BundledEngine:
     """Recognises, translates and speaks, in this process."""
+
+    @property
+    def name(self) -> str:
+        """What it is called among the connections."""
+        return "bundled"
 
     @property
     def identity(self) -> str:

@@ -12,14 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.engines.protocol import (
-    HeardSegment,
-    HeardWord,
-    Recognition,
-    RecognitionQuestion,
-    Report,
-    SoundSource,
-)
+from zweistimme.engines.protocol import HeardSegment, HeardWord, Recognition, RecognitionQuestion, Report, SoundSource
 from zweistimme.project.times import RATE as DESK_RATE
 from zweistimme.project.times import seconds_to_us
 from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, noise_under, speech_regions, speechlike

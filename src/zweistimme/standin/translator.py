@@ -13,7 +13,8 @@ from importlib.resources import files
 from itertools import pairwise
 from typing import Final
 
-from zweistimme.engines.protocol import Cost, Term, Translation, TranslationRequest, Wording, Wordings
+from zweistimme.engines.offers import Cost
+from zweistimme.engines.protocol import Term, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.project.errors import EngineError
 from zweistimme.project.writing import spoken_us
 from zweistimme.standin import phrases

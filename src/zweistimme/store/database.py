@@ -1,6 +1,7 @@
 """The project database: rows and history in SQLite, one transaction an edit.
 
-Tables: ``record(kind, key, body)`` holds the current project; ``entry`` and ``change`` hold its history. An entry
+Tables: ``record(kind, key, body)`` holds the current project; ``entry`` and ``change`` hold its history; ``about`` its
+id. An entry
 with ``undone = 1`` can be redone. The schema's number stands in ``PRAGMA user_version``; older projects are
 brought up step by step, newer ones are refused.
 """
@@ -37,6 +38,12 @@ class Database:
 
     def close(self) -> None:
         self._connection.close()
+
+    def id(self) -> str:
+        """What the project is known by, wherever its folder lies."""
+        with said(self._path):
+            row = self._connection.execute("SELECT value FROM about WHERE name = 'id'").fetchone()
+        return str(row[0]) if row else ""
 
     def load(self) -> Project:
         """The project as it stands."""

@@ -52,7 +52,7 @@ class Document:
             lock.close()
             raise
         try:
-            self._project = self._database.load()
+            self.id, self._project = self._database.id(), self._database.load()
         except StoreError:
             self.close()
             raise

@@ -18,6 +18,7 @@ from zweistimme.project.access import changed_middle, put_segments
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import (
     Delivery,
+    Failure,
     Line,
     MixSettings,
     Placement,
@@ -78,9 +79,12 @@ TYPES: Final[dict[str, type]] = {
     "line": Line,
     "take": Take,
     "placement": Placement,
+    "failure": Failure,
     "delivery": Delivery,
 }
 EMPTY: Final = Project("", "")
+_COLLECTIONS: Final = (("line", "lines"), ("take", "takes"), ("placement", "placements"), ("failure", "failures"))
+"""Rows of a version, by segment or take, and where it has them."""
 _ORDER: Final = {kind: place for place, kind in enumerate(TYPES)}
 _DECODERS: Final[dict[str, msgspec.json.Decoder[Any]]] = {
     kind: msgspec.json.Decoder(type_) for kind, type_ in TYPES.items()
@@ -99,7 +103,7 @@ def decode(kind: str, key: str, body: bytes | None) -> Any:
         return None
     try:
         value = _DECODERS[kind].decode(body)
-    except (msgspec.MsgspecError, KeyError) as error:
+    except (ValueError, KeyError) as error:  # what msgspec raises, and bytes that are no UTF-8
         raise StoreError(f"The project is damaged: {kind} {key}: {error}. Restore it from a copy.") from error
     if problem := problem_of(value):
         raise StoreError(f"The project is damaged: {kind} {key}: {problem}. Restore it from a copy.")
@@ -122,7 +126,7 @@ def difference(before: Project, after: Project) -> list[Row]:
         if was is now:
             continue
         blank = Version(tag)
-        for kind, name in (("line", "lines"), ("take", "takes"), ("placement", "placements")):
+        for kind, name in _COLLECTIONS:
             rows += _collection(kind, f"{tag}/", getattr(was or blank, name), getattr(now or blank, name))
     return rows
 
@@ -211,7 +215,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:
             versions[tag] = replace(versions[tag], delivery=delivery)
-    for kind, name in (("line", "lines"), ("take", "takes"), ("placement", "placements")):
+    for kind, name in _COLLECTIONS:
         by_tag: dict[str, dict[str, Any]] = {}
         for path, value in by_kind.get(kind, {}).items():
             tag, _, key = path.partition("/")
@@ -220,7 +224,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             if tag in versions:  # else it went with all that was in it
                 parts: dict[str, Any] = {name: _merged(getattr(versions[tag], name), changes)}
                 versions[tag] = replace(versions[tag], **parts)
-    touched = by_kind.keys() & {"version", "delivery", "line", "take", "placement"}
+    touched = by_kind.keys() & {"version", "delivery", *dict(_COLLECTIONS)}
     return replace(project, versions=versions) if touched else project
 
 

@@ -32,9 +32,14 @@ def _gestures(connection: sqlite3.Connection) -> None:
 def _reasons(connection: sqlite3.Connection) -> None:
     """Why a take stands where it stands was a sentence, and is findings. Older desks would also drop hesitations,
     terms, engines and what was said again without a word; the number keeps them out."""
+    _rewritten(connection, "placement", _with_findings)
+
+
+def _rewritten(connection: sqlite3.Connection, kind: str, anew: Callable[[bytes], bytes]) -> None:
+    """Write every row of a kind anew, also those of the history."""
     for table, column in (("record", "body"), ("change", "before"), ("change", "after")):
-        query = f"SELECT rowid, {column} FROM {table} WHERE kind = 'placement' AND {column} IS NOT NULL"
-        rows = [(_with_findings(body), row) for row, body in connection.execute(query)]
+        query = f"SELECT rowid, {column} FROM {table} WHERE kind = ? AND {column} IS NOT NULL"
+        rows = [(anew(body), row) for row, body in connection.execute(query, (kind,))]
         connection.executemany(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", rows)
 
 
@@ -46,6 +51,26 @@ def _with_findings(body: bytes) -> bytes:
     return json.dumps(placement, ensure_ascii=False, separators=(",", ":")).encode()
 
 
-UPGRADES: Final[dict[int, Upgrade]] = {0: _first, 1: _gestures, 2: _reasons}
+def _identity(connection: sqlite3.Connection) -> None:
+    """A project has an id, by which the ledger knows it wherever its folder lies."""
+    connection.execute("CREATE TABLE about(name TEXT PRIMARY KEY, value TEXT NOT NULL)")
+    connection.execute("INSERT INTO about VALUES('id', lower(hex(randomblob(8))))")
+
+
+def _notes(connection: sqlite3.Connection) -> None:
+    """What is to be known of a programme was sentences, and is findings; failures are kept from now on."""
+    _rewritten(connection, "project", _with_notes)
+
+
+def _with_notes(body: bytes) -> bytes:
+    head = json.loads(body)
+    programme = head.get("programme") or {}
+    if "notes" in programme:
+        written = [note for note in programme["notes"] if isinstance(note, str)]
+        programme["notes"] = [{"code": AS_WRITTEN, "figures": {"text": text}} for text in written]
+    return json.dumps(head, ensure_ascii=False, separators=(",", ":")).encode()
+
+
+UPGRADES: Final[dict[int, Upgrade]] = {0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes}
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

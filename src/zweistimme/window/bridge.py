@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -16,7 +16,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from zweistimme.engines.jobs import Job, JobState
 from zweistimme.project.access import ids_of
 from zweistimme.project.errors import EditError, ZweistimmeError
+from zweistimme.project.facts import failure_of
 from zweistimme.project.model import Line, Placement, Project, Segment, SoundTrack, Take, Version
+from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
 from zweistimme.window.engine_book import EngineBook
@@ -28,23 +30,6 @@ class Notice:
 
     kind: str
     text: str
-
-
-@dataclass(frozen=True, slots=True)
-class LineFailure:
-    """Which job could not make a line, and why."""
-
-    job: str
-    sentence: str
-
-
-@dataclass(frozen=True, slots=True)
-class _Failed:
-    """Why one line could not be made."""
-
-    tag: str
-    segment_id: str
-    sentence: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,8 +64,6 @@ class Desk(QObject):
     job_changed = pyqtSignal()
     noticed = pyqtSignal(object)
     """A Notice."""
-    failed = pyqtSignal(str)
-    """The id of a segment whose line could not be made; why stands in ``failures``."""
     finished = pyqtSignal(str, bool)
     """A job's name, and whether it was done."""
     sound_read = pyqtSignal(list)
@@ -99,8 +82,6 @@ class Desk(QObject):
         """What the latest job had to say."""
         self.job: Job | None = None
         self.book = EngineBook(self)
-        self.failures: dict[tuple[str, str], LineFailure] = {}
-        """Lines that could not be made, by version and segment; until the same job is run again."""
         self._gestures = 0
         self._places: tuple[object, dict[str, int]] = (None, {})
         self._woken.connect(self._drain)
@@ -136,6 +117,11 @@ class Desk(QObject):
     def line(self, segment_id: str | None = None) -> Line | None:
         version = self.version
         return version.lines.get(segment_id or self.segment_id) if version else None
+
+    def failure(self, segment: Segment) -> str:
+        """Why the line or take of a segment could not be made, in a sentence; empty if nothing failed."""
+        failure = failure_of(self.project, self.version, segment) if self.version else None
+        return sentence_of(failure.why) if failure else ""
 
     def placed(self, segment_id: str | None = None) -> tuple[Placement, Take] | None:
         """The placement of a segment's line and its take, if there is one."""
@@ -214,22 +200,18 @@ class Desk(QObject):
         if self.job is not None and not self.job.finished:
             self.notice("note", f"“{self.job.name}” is still running. Wait for it, or stop it.")
             return False
-        document, project, wake, tag = self.document, self.project, self._woken.emit, self.tag
+        wake = self._woken.emit
+        run = Work.on(self.document, lambda _label, _edit: None)
         self._gestures += 1
         self.said = []
-        self.failures = {place: why for place, why in self.failures.items() if why.job != name}
 
         def work(job: Job) -> None:
             stage(
-                Work(
-                    project,
-                    document.clips,
-                    document.answers,
-                    document.cache,
+                replace(
+                    run,
                     deliver=lambda label, edit: job.give(_Given(label, edit)),
                     report=job.report,
-                    say=lambda text: job.give(Notice("note", text)),
-                    fail=lambda segment_id, sentence: job.give(_Failed(tag, segment_id, sentence)),
+                    say=lambda finding: job.give(Notice("note", sentence_of(finding))),
                     show=lambda track, second, peaks: job.give(SoundRead(track, second, peaks)),
                 )
             )
@@ -267,9 +249,6 @@ class Desk(QObject):
                 self.noticed.emit(result)
             elif isinstance(result, _Given):
                 self._take_over(job, result)
-            elif isinstance(result, _Failed):
-                self.failures[result.tag, result.segment_id] = LineFailure(job.name, result.sentence)
-                self.failed.emit(result.segment_id)
         if read:
             self.sound_read.emit(read)
         self.job_changed.emit()

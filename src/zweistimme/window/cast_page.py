@@ -22,7 +22,7 @@ from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
 from zweistimme.project.model import Preference, Style
 from zweistimme.project.speaker_edits import rename_speaker
-from zweistimme.stages.asked import spoken_line
+from zweistimme.stages.answers import spoken_line
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk

@@ -147,15 +147,7 @@ class DeskView(QWidget):
 
     def _quiet_work(self) -> Work:
         """A run nobody is told of."""
-        document = self.desk.document
-        return Work(
-            document.project,
-            document.clips,
-            document.answers,
-            document.cache,
-            deliver=lambda _label, _edit: None,
-            report=lambda _share: None,
-        )
+        return Work.on(self.desk.document, lambda _label, _edit: None)
 
     def _load_sound(self) -> None:
         """Take over sound, picture and captions of the version on the desk."""

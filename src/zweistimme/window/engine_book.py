@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connections
-from zweistimme.engines.protocol import EngineInfo, VoiceInfo
+from zweistimme.engines.offers import EngineInfo, VoiceInfo
 from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.voices import split_voice, voice_ref
 from zweistimme.project.errors import StoreError

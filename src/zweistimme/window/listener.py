@@ -4,10 +4,12 @@ closes, and what it finds is kept with the project."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.engines.jobs import Job
+from zweistimme.sentences import sentence_of
 from zweistimme.store.document import NOT_UNDONE
 from zweistimme.window.bridge import Desk
 
@@ -28,22 +30,19 @@ class Listener(QObject):
     def listen(self) -> None:
         """Listen to the programme as it is now."""
         self.close()
-        desk = self._desk
-        document, project = desk.document, desk.project
+        from zweistimme.stages.work import Work
+
+        run = Work.on(self._desk.document, lambda _label, _edit: None)
 
         def work(job: Job) -> None:
             from zweistimme.stages.advice import listen
-            from zweistimme.stages.work import Work
 
             listen(
-                Work(
-                    project,
-                    document.clips,
-                    document.answers,
-                    document.cache,
+                replace(
+                    run,
                     deliver=lambda label, edit: job.give((label, edit)),
                     report=job.report,
-                    say=job.give,
+                    say=lambda finding: job.give(sentence_of(finding)),
                 )
             )
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from zweistimme.engines.connections import BUNDLED
-from zweistimme.engines.protocol import VoiceInfo
+from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.languages import english_name
 from zweistimme.stages.cast import speaks, stand_in_language

@@ -8,12 +8,14 @@ from collections.abc import Sequence
 import numpy as np
 
 from zweistimme.engines.connections import BUNDLED
-from zweistimme.engines.protocol import Engine, EngineInfo, VoiceInfo
+from zweistimme.engines.offers import EngineInfo, VoiceInfo
+from zweistimme.engines.protocol import Engine
 from zweistimme.engines.voices import voice_ref
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.errors import EngineError, MissingVoices
 from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
+from zweistimme.project.findings import Finding
 from zweistimme.project.languages import english_name, language_of, substitutes_for
 from zweistimme.project.model import Project
 from zweistimme.project.speaker_edits import set_pitches
@@ -84,16 +86,13 @@ def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED) -> None:
     able = able_voices(work.project, tag, info.voices)
     related = stand_in_language(able[0], tag) if able and not speaks(able[0], tag) else None
     if related:
-        work.say(
-            f"No voice of {info.name} speaks {english_name(tag)}; voices for {english_name(related)} stand in. "
-            "Refuse that on the Cast page, or with cast --no-substitutes."
-        )
+        work.say(Finding("voices-stand-in", {"engine": info.name, "wanted": tag, "related": related}))
     choice = proposed(work.project, tag, known, info.voices, name)
     cast_already = find_version(work.project, tag).cast
     mute = [key for key in speakers_in_use(work.project) if key not in choice and key not in cast_already]
     if mute:
         names = ", ".join(work.project.speakers[key].name for key in mute)
-        work.say(f"No voice of {info.name} speaks {tag}, so {names} stay without one. Import takes for them.")
+        work.say(Finding("without-voice", {"engine": info.name, "language": tag, "names": names}))
 
     def edit(project: Project) -> Project:
         for speaker, voice in choice.items():

@@ -59,16 +59,10 @@ def fit(work: Work, tag: str) -> None:
     work.deliver(f"Fit {tag}", lambda now: set_placements(now, tag, placements))
     over = sum(bool(p.overflow_us) for p in placements)
     if over:
-        work.say(
-            f"{over} line{'s are' if over > 1 else ' is'} too long in {tag} whatever is done; "
-            "see fit --json or the Score."
-        )
+        work.say(Finding("lines-too-long", {"lines": over, "version": tag}))
     clashing = sum(bool(p.clash_us) for p in placements)
     if clashing:
-        work.say(
-            f"{clashing} lines in {tag} are heard at once with another, since pins stand in the way; see fit --json or "
-            "the Score."
-        )
+        work.say(Finding("lines-clash", {"lines": clashing, "version": tag}))
 
 
 def planned(

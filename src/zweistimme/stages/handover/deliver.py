@@ -20,6 +20,7 @@ from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.facts import lines_without_take, spoken_segments
+from zweistimme.project.findings import Finding
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.project.progress import made_from
@@ -71,12 +72,12 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     except OSError as error:
         raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
     remove_unfinished(folder)
-    said: list[str] = []
+    said: list[Finding] = []
     tell = work.say
 
-    def keep_and_say(text: str) -> None:
-        said.append(text)
-        tell(text)
+    def keep_and_say(finding: Finding) -> None:
+        said.append(finding)
+        tell(finding)
 
     work = replace(work, say=keep_and_say)
     name = slug(project.title)
@@ -114,8 +115,16 @@ def _say_what_is_missing(work: Work, tag: str) -> None:
     if without:
         places = ", ".join(f"{number} at {clock(segment.start_us)}" for number, segment in without[:6])
         work.say(
-            f"{len(without)} of {len(spoken_segments(work.project))} lines in {tag} have no take and are not heard: "
-            f"{places}{' …' if len(without) > 6 else ''}."
+            Finding(
+                "lines-without-take",
+                {
+                    "lines": len(without),
+                    "all": len(spoken_segments(work.project)),
+                    "version": tag,
+                    "places": places,
+                    "more": " …" if len(without) > 6 else "",
+                },
+            )
         )
 
 
@@ -133,10 +142,10 @@ def _planned_copy(work: Work) -> _Copy | None:
     try:
         plan = plan_copy(source)
     except MediaError as error:
-        work.say(f"There will be no video: {error} Everything else is handed over.")
+        work.say(Finding("no-video", {"why": str(error)}))
         return None
-    for sentence in plan.left_out:
-        work.say(sentence)
+    for finding in plan.left_out:
+        work.say(finding)
     return _Copy(source, plan)
 
 
@@ -146,8 +155,16 @@ def _captions(work: Work, folder: Path, name: str, tag: str, cues: list[Cue]) ->
     if hurried:
         places = ", ".join(clock(cue.start_us) for cue in hurried[:3]) + (" …" if len(hurried) > 3 else "")
         work.say(
-            f"{len(hurried)} captions in {tag} go by faster than {rules.most_speed:g} letters a second, at {places}: "
-            "there is more speech than time to read it."
+            Finding(
+                "captions-too-fast",
+                {
+                    "captions": len(hurried),
+                    "version": tag,
+                    "speed": rules.most_speed,
+                    "places": places,
+                    "more": " …" if len(hurried) > 3 else "",
+                },
+            )
         )
     written_text(folder / f"{name}.{tag}.srt", write_srt(cues, tag))
     written_text(folder / f"{name}.{tag}.vtt", write_vtt(cues, tag))

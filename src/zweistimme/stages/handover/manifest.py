@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Final
@@ -14,13 +15,15 @@ from zweistimme.media.atomic import written_text
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.probe import TrackInfo, file_checksum, probe
 from zweistimme.media.working_copy import SoundReader
+from zweistimme.project.findings import Finding
 from zweistimme.project.times import RATE
+from zweistimme.sentences import sentence_of
 from zweistimme.sound.loudness import Loudness, LoudnessMeter
 from zweistimme.stages.caption import CaptionRules, statistics
 
 MANIFEST: Final = "manifest.json"
 FORMAT: Final = "zweistimme-manifest"
-VERSION: Final = 1
+VERSION: Final = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +103,7 @@ def _figure(value: float) -> float | None:
     return round(value, 2) if abs(value) < 1e6 else None
 
 
-def write_manifest(folder: Path, title: str, source_tag: str, entries: list[Entry], said: list[str]) -> Path:
+def write_manifest(folder: Path, title: str, source_tag: str, entries: list[Entry], said: Sequence[Finding]) -> Path:
     """Write the manifest, last of all files."""
     content = {
         "format": FORMAT,
@@ -109,7 +112,7 @@ def write_manifest(folder: Path, title: str, source_tag: str, entries: list[Entr
         "title": title,
         "source_language": source_tag,
         "files": [asdict(entry) for entry in entries],
-        "notes": said,
+        "notes": [{"sentence": sentence_of(one), "code": one.code, "figures": one.figures} for one in said],
     }
     path = folder / MANIFEST
     written_text(path, msgspec.json.format(msgspec.json.encode(content), indent=2).decode() + "\n")

@@ -16,6 +16,7 @@ import numpy as np
 
 from zweistimme.media.atomic import written_array
 from zweistimme.media.working_copy import SoundReader
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, SECOND_US
@@ -159,7 +160,7 @@ def measured_gains(work: Work, takes: Sequence[PlacedTake]) -> dict[str, float]:
         work.report(number / len(takes))
     silent = [item for item in takes if levels[item.placement.segment_id].energy <= _SILENT_ENERGY]
     if silent:
-        work.say(f"{len(silent)} takes are silent; record or make them again.")
+        work.say(Finding("takes-silent", {"takes": len(silent)}))
     return line_gains(work.project, takes, levels, speakers)
 
 

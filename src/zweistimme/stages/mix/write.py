@@ -14,6 +14,7 @@ import numpy as np
 from zweistimme.media.encode import write_wav
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError, MediaError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Style
 from zweistimme.project.times import clock, us_to_samples
 from zweistimme.sound.arrays import Sound, amplitude
@@ -68,8 +69,15 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
         write_wav(voice_path, _stem(lanes, gain_db, settings.true_peak_dbtp, work.part(0.85, 1.0)), 1, lanes.length)
     if isfinite(miss) and abs(miss) > 0.5:
         work.say(
-            f"The {tag} mix measures {loudness.integrated_lufs:.1f} LUFS: {settings.loudness_lufs:.0f} cannot be "
-            f"reached with a true peak of {settings.true_peak_dbtp:.0f} dBTP."
+            Finding(
+                "loudness-not-reached",
+                {
+                    "version": tag,
+                    "loudness_lufs": loudness.integrated_lufs,
+                    "wanted_lufs": settings.loudness_lufs,
+                    "peak_dbtp": settings.true_peak_dbtp,
+                },
+            )
         )
     return MixFiles(mix_path, voice_path, loudness)
 
@@ -110,8 +118,10 @@ def _say_what_is_drowned(work: Work, tag: str, lanes: _Lanes, takes: list[Placed
     if drowned:
         places = ", ".join(f"{clock(item.placement.start_us)} ({db:.0f} dB)" for item, db in drowned[:3])
         work.say(
-            f"{len(drowned)} lines in {tag} are softer than what is under them, at {places}"
-            f"{' …' if len(drowned) > 3 else ''}: turn the bed down, or give a bed where there is none."
+            Finding(
+                "lines-drowned",
+                {"lines": len(drowned), "version": tag, "places": places, "more": " …" if len(drowned) > 3 else ""},
+            )
         )
 
 

@@ -13,6 +13,7 @@ from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.access import in_order, segment_id, segments_made
 from zweistimme.project.errors import EditError, MediaError
+from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.new_transcript import replace_transcript
@@ -60,9 +61,9 @@ def find_speech(work: Work, speakers: int | None = None, *, keep: bool = True) -
     work.deliver("Find speech", lambda project: laid_over(project, found.turns, end_us, keep=keep))
     people = len({turn.speaker for turn in found.turns})
     seconds = sum(turn.end_s - turn.start_s for turn in found.turns)
-    work.say(f"Found {seconds:,.0f} s of speech by {people} speaker{'s' if people > 1 else ''}.")
+    work.say(Finding("speech-found", {"seconds": seconds, "people": people}))
     if speakers and people < speakers:
-        work.say(f"{speakers} people were said to speak; their voices are too much alike. Give lines to them by hand.")
+        work.say(Finding("voices-alike", {"people": speakers}))
 
 
 def found_speech(reader: SoundReader, report: Report, speakers: int | None = None) -> FoundSpeech:

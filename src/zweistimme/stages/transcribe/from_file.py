@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from zweistimme.formats.transcripts import Transcript, described
+from zweistimme.formats.transcripts import Transcript, said_of
 from zweistimme.project.errors import FormatError, MediaError
-from zweistimme.project.languages import english_name, language_of
+from zweistimme.project.findings import Finding
+from zweistimme.project.languages import language_of
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.times import clock
@@ -22,16 +23,18 @@ def transcript_from_file(work: Work, given: Transcript, source: Path, offset_us:
     if offset_us is None:
         offset_us = own_offset_us(work.project, (segment.start_us for segment in given.segments))
         if offset_us and work.project.programme:
-            work.say(f"{source.name} counts from the timecode {work.project.programme.timecode}; so do we.")
+            work.say(Finding("own-timecode", {"file": source.name, "timecode": work.project.programme.timecode}))
     if offset_us:
         given = replace(given, segments=tuple(_from_the_start(work, moved_segments(given.segments, offset_us), source)))
     segments, lost = fitted(work.project, given, source)
-    for sentence in (*described(given.repairs, most=200), *lost):
-        work.say(f"{sentence[:1].upper()}{sentence[1:]}.")
+    for finding in (*said_of(source.name, given.repairs, most=200), *lost):
+        work.say(finding)
     if given.language and language_of(given.language) != language_of(work.project.source_tag):
         work.say(
-            f"{source.name} says it is in {english_name(given.language)}; the programme is in "
-            f"{english_name(work.project.source_tag)}."
+            Finding(
+                "file-in-other-language",
+                {"file": source.name, "says": given.language, "programme": work.project.source_tag},
+            )
         )
     work.deliver(
         f"Transcript from {source.name}", lambda project: replace_transcript(project, given.speakers, segments)
@@ -41,15 +44,13 @@ def transcript_from_file(work: Work, given: Transcript, source: Path, offset_us:
 def _from_the_start(work: Work, segments: list[Segment], source: Path) -> list[Segment]:
     inside = [segment for segment in segments if segment.start_us >= 0]
     if len(inside) < len(segments):
-        work.say(
-            f"{len(segments) - len(inside)} segments of {source.name} lie before the beginning; they are left out."
-        )
+        work.say(Finding("before-the-beginning", {"segments": len(segments) - len(inside), "file": source.name}))
     if not inside:
         raise FormatError(f"With this offset all of {source} lies before the programme begins. Give another.")
     return inside
 
 
-def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segment], list[str]]:
+def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segment], list[Finding]]:
     """The segments of a file within the programme, and what did not fit in it."""
     programme = project.programme
     if programme is None:
@@ -61,15 +62,9 @@ def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segm
     said = []
     late, cut = len(given.segments) - len(inside), sum(segment.end_us > length for segment in inside)
     if late:
-        starts = (
-            "segments start after the programme ends and are"
-            if late > 1
-            else "segment starts after the programme ends and is"
-        )
-        said.append(f"{late} {starts} left out")
+        said.append(Finding("behind-the-end", {"segments": late}, source.name))
     if cut:
-        ended = "segments ended late and now end" if cut > 1 else "segment ended late and now ends"
-        said.append(f"{cut} {ended} with the programme")
+        said.append(Finding("cut-at-the-end", {"segments": cut}, source.name))
     seen = programme.picture is not None
     return [_within(segment, length, on_screen=segment.on_screen and seen) for segment in inside], said
 

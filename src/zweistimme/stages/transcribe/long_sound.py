@@ -13,7 +13,8 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.engines.protocol import Cost, Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
+from zweistimme.engines.offers import Cost
+from zweistimme.engines.protocol import Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import SoundTrack
@@ -21,7 +22,7 @@ from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, samples_to_us, seconds_to_us, us_to_samples
 from zweistimme.sound.arrays import Mono
 from zweistimme.sound.diarization import SpokenTurn
-from zweistimme.stages.asked import recognised
+from zweistimme.stages.answers import recognised
 from zweistimme.stages.transcribe.diarize import found_speech, kept_regions
 from zweistimme.stages.work import Work
 

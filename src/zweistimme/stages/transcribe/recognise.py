@@ -6,21 +6,16 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import replace
 
-from zweistimme.engines.protocol import (
-    Engine,
-    HeardSegment,
-    HeardWord,
-    Recognition,
-    RecognitionQuestion,
-)
+from zweistimme.engines.protocol import Engine, HeardSegment, HeardWord, Recognition, RecognitionQuestion
 from zweistimme.project.errors import EngineError, MediaError
-from zweistimme.project.languages import english_name, language_of, same_language
+from zweistimme.project.findings import Finding
+from zweistimme.project.languages import language_of, same_language
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.segmentation import CutLimits, utterances
-from zweistimme.project.times import RATE, clock
+from zweistimme.project.times import RATE
 from zweistimme.project.words import SHORTEST_SEGMENT_US, Spellings, text_of
-from zweistimme.stages.asked import cost_sentence
+from zweistimme.stages.answers import cost_of_run
 from zweistimme.stages.transcribe.long_sound import recognised_whole
 from zweistimme.stages.work import Work, open_sound
 
@@ -53,9 +48,8 @@ def transcribe(
         question = RecognitionQuestion(languages, hints, speakers)
         heard = recognised_whole(work, engine, reader, programme.sound, question)
     _deliver(work, heard, reader.length / RATE, hints, limits)
-    said = cost_sentence(info.name, heard.cost)
-    if said:
-        work.say(said)
+    for finding in cost_of_run(info.name, heard.cost):
+        work.say(finding)
 
 
 def _placed(work: Work, segments: Sequence[HeardSegment], length_s: float) -> list[HeardSegment]:
@@ -68,7 +62,7 @@ def _placed(work: Work, segments: Sequence[HeardSegment], length_s: float) -> li
             continue
         words = " ".join(word.text for word in segment.words)[:40]
         why = "lasts no time" if segment.end_us <= segment.start_us else "lies behind the end of the programme"
-        work.say(f"The engine heard “{words}” at {clock(segment.start_us)}; it {why} and is left out.")
+        work.say(Finding("heard-outside", {"words": words, "at_us": segment.start_us, "why": why}))
     if segments and not kept:
         raise EngineError("The engine answered with speech outside the programme alone. Its answer was not used.")
     return kept
@@ -81,17 +75,17 @@ def _deliver(work: Work, heard: Recognition, length_s: float, names: Sequence[st
         raise EngineError("No speech was found. Check the sound, or give captions or a script.")
     if heard.language and not same_language(heard.language, work.project.source_tag):
         work.say(
-            f"The speech sounds like {english_name(heard.language)} ({heard.probability:.0%}), "
-            f"not {english_name(work.project.source_tag)}. Check the source language."
+            Finding(
+                "other-language-heard",
+                {"heard": heard.language, "share": heard.probability, "said": work.project.source_tag},
+            )
         )
     wordless = sum(1 for segment in spoken if all(word.filler for word in segment.words))
     if wordless:
-        work.say(
-            f"{wordless} stretch{'es' if wordless > 1 else ''} of speech could not be put into words; they are marked."
-        )
+        work.say(Finding("without-words", {"stretches": wordless}))
     fillers = sum(1 for segment in placed for word in segment.words if word.filler)
     if fillers:
-        work.say(f"{fillers} sound{'s' if fillers > 1 else ''} of hesitation left out of the text.")
+        work.say(Finding("hesitations-left-out", {"sounds": fillers}))
     speakers, segments = _as_transcript(_cut(placed, limits), work.project, names)
     work.deliver("Transcribe", lambda project: replace_transcript(project, speakers, segments))
 

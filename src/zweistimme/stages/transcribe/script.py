@@ -9,8 +9,9 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.prose import Prose
-from zweistimme.formats.transcripts import UNNAMED, described
+from zweistimme.formats.transcripts import UNNAMED, said_of
 from zweistimme.project.errors import EngineError, FormatError, MediaError
+from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Project
 from zweistimme.project.new_transcript import replace_transcript
@@ -36,8 +37,8 @@ def align_script(work: Work, prose: Prose, source: Path, *, limits: CutLimits = 
     programme = work.project.programme
     if programme is None:
         raise MediaError("There is no programme yet. Bring one in before its script.")
-    for sentence in described(prose.notes):
-        work.say(f"{sentence}.")
+    for finding in said_of(source.name, prose.notes):
+        work.say(finding)
     part = work.part(0.0, 0.25)
     with open_sound(work, programme.sound) as reader:
         heard = found_speech(reader, part)
@@ -46,10 +47,7 @@ def align_script(work: Work, prose: Prose, source: Path, *, limits: CutLimits = 
         voice = voice_of_language(work.project)
         if voice is None:
             said = laid_by_length(prose, heard, work.project.source_tag)
-            work.say(
-                f"No voice speaks {work.project.source_tag}, so the script was laid over the speech by length alone. "
-                "Check its times."
-            )
+            work.say(Finding("laid-by-length", {"language": work.project.source_tag}))
         else:
             written = spoken_sentences(work, sentences_of(prose), *voice)
             said = laid_out(work, reader, heard, written)
@@ -66,16 +64,13 @@ def _say_what_is_unsure(
         raise EngineError(f"No sentence of {source.name} was heard in the programme. Is it the right script?")
     unsure = sum(one.words[0].confidence <= SURE for one in said)
     if unsure == len(said):
-        work.say(
-            f"No sentence of {source.name} was heard for certain; they were laid over the speech in their order. Check "
-            "their times, and that it is the right script."
-        )
+        work.say(Finding("script-unsure", {"file": source.name}))
     elif unsure:
-        work.say(f"{unsure} of {len(written)} sentences are where they are with some doubt; their words are marked.")
+        work.say(Finding("script-partly-unsure", {"unsure": unsure, "sentences": len(written)}))
     for one in missing[:_NAMED]:
-        work.say(f"“{one.text[:60]}” was not heard; it is left out.")
+        work.say(Finding("sentence-not-heard", {"text": one.text[:60]}))
     if len(missing) > _NAMED:
-        work.say(f"{len(missing) - _NAMED} more sentences were not heard; they are left out.")
+        work.say(Finding("more-not-heard", {"sentences": len(missing) - _NAMED}))
 
 
 def _deliver(work: Work, said: Sequence[SaidSentence], heard: FoundSpeech, limits: CutLimits, source: Path) -> None:
@@ -97,7 +92,7 @@ def _deliver(work: Work, said: Sequence[SaidSentence], heard: FoundSpeech, limit
 
     extra = len(edit(work.project).segments) - len(segments)
     if extra:
-        work.say(f"{extra} stretch{'es' if extra > 1 else ''} of speech are not in {source.name}; they have no words.")
+        work.say(Finding("speech-not-written", {"stretches": extra, "file": source.name}))
     work.deliver(f"Align {source.name}", edit)
 
 

@@ -8,7 +8,8 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.engines.protocol import Engine, Role, SpeechRequest, VoiceInfo
+from zweistimme.engines.offers import Role, VoiceInfo
+from zweistimme.engines.protocol import Engine, SpeechRequest
 from zweistimme.engines.registry import engine
 from zweistimme.formats.prose import Prose
 from zweistimme.formats.ssml import ssml_of
@@ -20,7 +21,8 @@ from zweistimme.project.writing import sentences, words_in
 from zweistimme.sound.arrays import Mono
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.script_features import Template, template_of
-from zweistimme.stages.asked import engine_for, spoken
+from zweistimme.stages.answers import spoken
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.work import Work
 
 _USUAL_PITCH_HZ: Final = 150.0

@@ -9,6 +9,7 @@ from typing import Final
 
 from zweistimme.project.access import find_segment, find_segments
 from zweistimme.project.errors import EditError, EngineError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, Word
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.project.transcript import retime_segment, set_words
@@ -50,7 +51,7 @@ def realign(work: Work, segment_ids: Sequence[str]) -> None:
                 work.deliver("Find word times", partial(_with_times, segment_id=segment.id, words=words))
             work.report(0.5 + 0.5 * (number + 1) / len(wanted))
     if unheard:
-        work.say(f"{unheard} of {len(wanted)} segments were not heard as they are written; their times stay.")
+        work.say(Finding("words-not-heard", {"unheard": unheard, "segments": len(wanted)}))
 
 
 def _with_times(project: Project, segment_id: str, words: tuple[Word, ...]) -> Project:

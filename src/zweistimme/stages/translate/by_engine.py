@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from zweistimme.engines.offers import Cost, Limits
 from zweistimme.engines.protocol import (
-    Cost,
     Engine,
-    Limits,
     Term,
     Translation,
     TranslationItem,
@@ -21,11 +20,13 @@ from zweistimme.engines.text_pieces import pieces
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError, PartlyDone
-from zweistimme.project.facts import line_is_stale, spoken_segments
-from zweistimme.project.model import Project, Segment
+from zweistimme.project.facts import line_is_stale, source_fingerprint, spoken_segments
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Failure, Made, Project, Segment
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.writing import joined
-from zweistimme.stages.asked import cost_sentence, pair_known, translated
+from zweistimme.stages.answers import cost_of_run, translated
+from zweistimme.stages.engine_choice import pair_known
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.work import Report, Work
 
@@ -55,15 +56,21 @@ def translate(work: Work, engine: Engine, tag: str) -> None:
     items = [replace(item, longest_us=slots[item.id]) for item in items_of(work.project, todo)]
     batches = batched(items, info.limits)
     failed = run.ask(batches, work.part(0, 0.9))
-    # a batch that failed is asked again item by item, so that one bad line costs no other
-    singles: list[Batch] = [(item,) for batch in failed if len(batch) > 1 for item in batch]
+    # a batch that failed is asked again item by item, so that one bad line costs no other; but not what may have been
+    # paid for as it is
+    singles: list[Batch] = [(item,) for item in run.left_out]
+    for batch, error in failed.items():
+        if len(batch) == 1 or (info.repeats_cost and error.may_have_cost):
+            for item in batch:
+                run.give_up(item, error)
+        else:
+            singles += [(item,) for item in batch]
+    run.left_out.clear()
     run.ask(singles, work.part(0.9, 1.0), final=True)
-    for batch in failed:
-        if len(batch) == 1:
-            run.give_up(batch[0], failed[batch])
-    said = cost_sentence(info.name, run.cost)
-    if said:
-        work.say(said)
+    for item in run.left_out:
+        run.give_up(item, EngineError(f"{info.name} leaves this text out of its answers."))
+    for finding in cost_of_run(info.name, run.cost):
+        work.say(finding)
     _say_stale(work, tag)
     if run.failures:
         first = next(iter(run.failures.values()))
@@ -82,13 +89,18 @@ class _Run:
         self._segments = {segment.id: segment for segment in work.project.segments}
         self.failures: dict[str, str] = {}
         self.cost = Cost()
+        self.left_out: list[TranslationItem] = []
+        """What was asked for and is not in the answer."""
         self._terms = tuple(Term(term, term) for term in work.project.terms)  # speakers may be called "Mother"
 
     def ask(self, batches: Sequence[Batch], report: Report, *, final: bool = False) -> dict[Batch, EngineError]:
         """Ask for every batch; those that failed."""
         if not batches:
             return {}
-        failures = ask_all(batches, self._answer, limits=self._engine.info().limits, took=self._took, report=report)
+        info = self._engine.info()
+        failures = ask_all(
+            batches, self._answer, limits=info.limits, took=self._took, report=report, repeats_cost=info.repeats_cost
+        )
         if final:
             for failure in failures:
                 self.give_up(failure.question[0], failure.error)
@@ -97,7 +109,8 @@ class _Run:
     def give_up(self, item: TranslationItem, error: EngineError) -> None:
         """Say of one line why it has no translation."""
         self.failures[item.id] = f"“{item.text[:40]}”: {error}"
-        self._work.fail(item.id, str(error))
+        asked = source_fingerprint(self._segments[item.id])
+        self._work.failed(self._tag, Failure(item.id, Made.LINE, error.finding, asked))
 
     def _answer(self, batch: Batch) -> Translation:
         """One request; an item longer than the engine takes goes alone, in pieces that are joined again."""
@@ -107,6 +120,8 @@ class _Run:
         (item,) = batch
         parts = pieces(item.text, lambda piece: len(piece) <= most)
         answers = [self._asked((TranslationItem(item.id, part),)) for part in parts]
+        if not all(answer.items for answer in answers):
+            return Translation((), sum((a.cost for a in answers), Cost()))
         fullest = [answer.items[0].wordings[0] for answer in answers]
         shortest = [answer.items[0].wordings[-1] for answer in answers]
         wordings = tuple(dict.fromkeys((_in_one(fullest), _in_one(shortest))))
@@ -119,6 +134,8 @@ class _Run:
     def _took(self, batch: Batch, answer: Translation) -> None:
         self.cost += answer.cost
         tag = self._tag
+        there = {item.id for item in answer.items}
+        self.left_out += [item for item in batch if item.id not in there]
         empty = {item.id for item in answer.items if not item.texts[0].strip()}
         for item in (item for item in batch if item.id in empty):
             self.give_up(item, EngineError(f"{self._engine.info().name} answered with an empty text."))
@@ -175,10 +192,7 @@ def batched(items: Sequence[TranslationItem], limits: Limits) -> list[Batch]:
 def _say_stale(work: Work, tag: str) -> None:
     left = sum(1 for s in work.project.segments if _stale_by_hand(work.project, tag, s))
     if left:
-        work.say(
-            f"{left} line{'s' if left > 1 else ''} in {tag} written by hand no longer match their source; "
-            "look them over."
-        )
+        work.say(Finding("stale-by-hand", {"lines": left, "version": tag}))
 
 
 def _stale_by_hand(project: Project, tag: str, segment: Segment) -> bool:

@@ -7,9 +7,10 @@ from functools import partial
 from pathlib import Path
 
 from zweistimme.formats.cue import Cue, Reading
-from zweistimme.formats.transcripts import described
+from zweistimme.formats.transcripts import said_of
 from zweistimme.project.edits import put_translations
 from zweistimme.project.facts import spoken_segments
+from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Segment
 from zweistimme.project.times import clock
@@ -21,21 +22,21 @@ from zweistimme.stages.work import Work
 def translation_from_file(work: Work, tag: str, given: Reading, source: Path, offset_us: int | None = None) -> None:
     """Give each segment the captions that it shares most time with; those that match no segment are said. Times are
     moved by *offset_us*, or (None) by what the programme's timecode says."""
-    for sentence in described(given.repairs):
-        work.say(f"{source.name}: {sentence}.")
+    for finding in said_of(source.name, given.repairs):
+        work.say(finding)
     if offset_us is None:
         offset_us = own_offset_us(work.project, (cue.start_us for cue in given.cues))
     segments = spoken_segments(work.project)
     texts: dict[str, list[str]] = {}
     for cue, place in zip(moved_cues(given.cues, offset_us), _matches(segments, given.cues, offset_us), strict=True):
         if place is None:
-            work.say(f"{source.name}: no segment at {clock(cue.start_us)} for “{cue.text[:50]}”; it is left out.")
+            work.say(Finding("no-segment", {"file": source.name, "at_us": cue.start_us, "text": cue.text[:50]}))
         else:
             texts.setdefault(segments[place].id, []).append(one_line(cue.text))
     without = [s for s in segments if s.id not in texts]
     if without:
         places = ", ".join(clock(s.start_us) for s in without[:5]) + (" …" if len(without) > 5 else "")
-        work.say(f"{source.name}: {len(without)} segments have no caption ({places}).")
+        work.say(Finding("segments-without-caption", {"file": source.name, "segments": len(without), "places": places}))
     lines = {segment_id: joined(parts) for segment_id, parts in texts.items()}
     work.deliver(f"Translation from {source.name}", partial(put_translations, tag=tag, texts=lines))
 

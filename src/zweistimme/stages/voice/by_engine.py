@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import groupby
 
-from zweistimme.engines.protocol import Cost, HeardWord, Speech
+from zweistimme.engines.offers import Cost
+from zweistimme.engines.protocol import HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.voices import split_voice
@@ -14,12 +15,12 @@ from zweistimme.project.access import takes_of
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import fingerprint, take_fingerprint
-from zweistimme.project.model import Line, Project, Segment, Take, TakeKind, Word
+from zweistimme.project.model import Failure, Line, Made, Project, Segment, Take, TakeKind, Word
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
-from zweistimme.stages.asked import cost_sentence, spoken_line
+from zweistimme.stages.answers import cost_of_run, spoken_line
 from zweistimme.stages.cast import check_cast, spoken_language
 from zweistimme.stages.work import Report, Work
 
@@ -97,13 +98,14 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
         else:
             work.deliver("Voice", partial(add_made_take, tag=tag, take=take, instead_of=item.line.take_id))
 
-    failures = ask_all(items, ask, limits=asked.info().limits, took=took, report=report)
+    info = asked.info()
+    failures = ask_all(items, ask, limits=info.limits, took=took, report=report, repeats_cost=info.repeats_cost)
     failed += [(failure.question, failure.error) for failure in failures]
-    said = cost_sentence(asked.info().name, cost)
-    if said:
-        work.say(said)
+    for finding in cost_of_run(asked.info().name, cost):
+        work.say(finding)
     for item, error in failed:
-        work.fail(item.segment.id, str(error))
+        asked_for = take_fingerprint(item.line, item.voice)
+        work.failed(tag, Failure(item.segment.id, Made.TAKE, error.finding, asked_for))
     return [f"“{item.line.text[:40]}”: {error}" for item, error in failed]
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -14,6 +15,7 @@ from zweistimme.project.access import find_version
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError, FormatError, MediaError
 from zweistimme.project.facts import IMPORTED_VOICE, spoken_segments, take_fingerprint
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import TakeKind
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Mono
@@ -33,12 +35,12 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
     used: set[int] = set()
     for place, (number, path) in enumerate(clips):
         if not 1 <= number <= len(segments):
-            work.say(f"{path.name}: there is no line {number} (lines go from 1 to {len(segments)}); it is left out.")
+            work.say(Finding("no-such-line", {"file": path.name, "line": number, "lines": len(segments)}))
             continue
         segment = segments[number - 1]
         line = version.lines.get(segment.id)
         if line is None:
-            work.say(f"{path.name}: line {number} has no wording in {tag} yet; it is left out.")
+            work.say(Finding("line-without-wording", {"file": path.name, "line": number, "version": tag}))
             continue
         if missing_only and line.take_id is not None:
             used.add(number)
@@ -47,7 +49,7 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
         try:
             take = take_from(work, segment.id, _mono(path, work), made_from, TakeKind.IMPORTED, path.stem)
         except (MediaError, EngineError) as error:
-            work.say(f"{path.name}: {error}")
+            work.say(Finding("file-unusable", {"file": path.name, "why": str(error)}))
             continue
         work.deliver("Import takes", partial(add_take, tag=tag, take=take))
         used.add(number)
@@ -57,7 +59,15 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
     missing = [str(number) for number in range(1, len(segments) + 1) if number not in used]
     if missing:
         work.say(
-            f"No clip for {len(missing)} lines in {tag}: {', '.join(missing[:12])}{' …' if len(missing) > 12 else ''}."
+            Finding(
+                "lines-without-clip",
+                {
+                    "lines": len(missing),
+                    "version": tag,
+                    "numbers": ", ".join(missing[:12]),
+                    "more": " …" if len(missing) > 12 else "",
+                },
+            )
         )
 
 
@@ -84,7 +94,7 @@ def _clips(folder: Path, lines: int, work: Work) -> list[tuple[int, Path]]:
     best = max(places, key=lambda place: (telling(place), -places.index(place)))
     if best not in (0, -common):
         example = next(iter(named))
-        work.say(f"{example.name} is taken for line {named[example][best]}: that number tells the clips apart.")
+        work.say(Finding("number-chosen", {"file": example.name, "line": named[example][best]}))
     return sorted((numbers[best], path) for path, numbers in named.items())
 
 
@@ -100,7 +110,7 @@ def _mono(path: Path, work: Work) -> Mono:
         if count > _LONGEST_S * RATE:
             raise MediaError(f"{path.name} is longer than ten minutes; a take is one line. It is left out.")
     for note in notes.notes:
-        work.say(f"{path.name}: {note}")
+        work.say(replace(note, place=path.name))
     if channels > 1:
-        work.say(f"{path.name}: its two channels are mixed to one.")
+        work.say(Finding("mixed-to-one", {"file": path.name}))
     return np.concatenate(blocks)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
 from zweistimme.engines.connections import BUNDLED
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.project.edits import choose_engine
 from zweistimme.project.languages import own_name
 from zweistimme.window.bridge import Desk

@@ -126,7 +126,6 @@ class LinePanel(QWidget):
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
         desk.selected.connect(lambda _id: self._reselected())
-        desk.failed.connect(lambda _id: self.refresh())
         desk.book.changed.connect(self.refresh)
         self.seen.clicked.connect(self.flip_screen)
         for edit, keep in ((self.source, self._keep_source), (self.wording, self._keep_wording)):
@@ -168,9 +167,9 @@ class LinePanel(QWidget):
         self._refresh_shorter()
         self._refresh_voice()
         self.takes.refresh()
-        failure = self._desk.failures.get((self._desk.tag, segment.id))
-        self.failure.setText(failure.sentence if failure else "")
-        self.failure.setVisible(failure is not None)
+        failure = self._desk.failure(segment)
+        self.failure.setText(failure)
+        self.failure.setVisible(bool(failure))
         placed = self._desk.placed()
         self.why.setText(sentences_of(placed[0].why) if placed else "Not placed yet.")
 

@@ -62,7 +62,7 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         marks.append("no take yet")
     elif take_is_stale(scene.desk.project, version, card.segment, line, take):
         marks.append("the take says something older")
-    failure = scene.desk.failures.get((version.tag, card.segment.id))
+    failure = scene.desk.failure(card.segment)
     _card(
         painter,
         scene,
@@ -70,7 +70,7 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         rect,
         text,
         hollow=take is None,
-        foot=failure.sentence if failure else over,
+        foot=failure or over,
         mark="; ".join(marks),
         pinned=line.pin is not None,
     )

@@ -10,6 +10,8 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from zweistimme.formats import prose
 from zweistimme.formats.transcripts import KINDS
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.findings import Finding
+from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 
@@ -65,7 +67,7 @@ class TranscriptFiles:
 
         def stage(work: Work) -> None:
             if file.suffix.lower() == ".txt" and not has_times(file):
-                work.say(f"{file.name} has no times; align it as a script instead.")
+                work.say(Finding("no-times", {"file": file.name}))
             context = context_of(work.project, work.project.source_tag)
             transcript_from_file(work, read_transcript(file, context=context), file)
 
@@ -104,4 +106,4 @@ class TranscriptFiles:
         except OSError as error:
             self._desk.notice("error", f"{target} could not be written: {error.strerror}. Choose another place.")
         else:
-            self._desk.notice("done", "; ".join([f"Written: {target}", *notes]))
+            self._desk.notice("done", " ".join([f"Written: {target}.", *map(sentence_of, notes)]))

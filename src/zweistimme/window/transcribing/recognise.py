@@ -17,14 +17,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.engines.protocol import Role
+from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.edits import set_terms
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import english_name, language_tag
 from zweistimme.project.progress import Step
-from zweistimme.stages.asked import engine_for
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import estimated
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk

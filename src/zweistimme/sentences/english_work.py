@@ -1,0 +1,61 @@
+"""What is said of the work: recognising, translating, voicing, fitting, mixing, handing over."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Final
+
+WORK: Final[Mapping[str, str]] = {
+    "words-not-heard": "{unheard} of {segments} segments were not heard as they are written; their times stay.",
+    "speech-found": "Found {seconds:,.0f} s of speech by {people:speaker|speakers}.",
+    "voices-alike": (
+        "{people} people were said to speak; their voices are too much alike. Give lines to them by hand."
+    ),
+    "heard-outside": "The engine heard “{words}” at {at_us:clock}; it {why} and is left out.",
+    "without-words": "{stretches:stretch|stretches} of speech could not be put into words; they are marked.",
+    "hesitations-left-out": "{sounds:sound|sounds} of hesitation left out of the text.",
+    "laid-by-length": (
+        "No voice speaks {language}, so the script was laid over the speech by length alone. Check its times."
+    ),
+    "script-unsure": (
+        "No sentence of {file} was heard for certain; they were laid over the speech in their order. Check "
+        "their times, and that it is the right script."
+    ),
+    "script-partly-unsure": (
+        "{unsure} of {sentences} sentences are where they are with some doubt; their words are marked."
+    ),
+    "sentence-not-heard": "“{text}” was not heard; it is left out.",
+    "more-not-heard": "{sentences:more sentence was|more sentences were} not heard and left out.",
+    "speech-not-written": "{stretches:stretch|stretches} of speech not in {file}; they have no words.",
+    "voices-stand-in": (
+        "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
+        "on the Cast page, or with cast --no-substitutes."
+    ),
+    "without-voice": "No voice of {engine} speaks {language}, so {names} stay without one. Import takes for them.",
+    "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
+    "no-video": "There will be no video: {why} Everything else is handed over.",
+    "captions-too-fast": (
+        "{captions:caption goes|captions go} by faster than {speed:g} letters a second in {version}, at "
+        "{places}{more}: there is more speech than time to read it."
+    ),
+    "lines-too-long": (
+        "{lines:line is|lines are} too long in {version} whatever is done; see fit --json or the Score."
+    ),
+    "lines-clash": (
+        "{lines:line|lines} in {version} heard at once with another, since pins stand in the way; see fit "
+        "--json or the Score."
+    ),
+    "takes-silent": "{takes:take is|takes are} silent; record or make them again.",
+    "loudness-not-reached": (
+        "The {version} mix measures {loudness_lufs:.1f} LUFS: {wanted_lufs:.0f} cannot be reached with a true"
+        " peak of {peak_dbtp:.0f} dBTP."
+    ),
+    "lines-drowned": (
+        "{lines:line is|lines are} softer in {version} than what is under them, at {places}{more}: turn the "
+        "bed down, or give a bed where there is none."
+    ),
+    "file-found-again": "{file} was found again as {path}.",
+    "stale-by-hand": "{lines:line|lines} in {version} written by hand no longer match their source; look them over.",
+    "run-cost": "{engine}: {characters:,} characters, {amount:,.2f} {currency}.",
+    "run-cost-sound": "{engine}: {seconds:,.0f} s of sound, {amount:,.2f} {currency}.",
+}

@@ -1,0 +1,214 @@
+"""What engines answer, asked once: looked at before it is kept, kept before it is used, paid for once.
+
+A question is known by who is asked and what; its answer is used again free of charge. Whoever asks anew
+(``Work.anew``) gets another answer, which then stands in the place of the first. What is asked and charged goes into
+the ledger.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, fields, replace
+from typing import Final, TypeVar
+
+import msgspec
+import numpy as np
+
+from zweistimme.engines.offers import Cost, Role
+from zweistimme.engines.protocol import (
+    Engine,
+    HeardWord,
+    Mono,
+    Recognition,
+    RecognitionQuestion,
+    SoundSource,
+    Speech,
+    SpeechRequest,
+    Translation,
+    TranslationRequest,
+)
+from zweistimme.engines.request_queue import ask_one
+from zweistimme.engines.text_pieces import pieces
+from zweistimme.formats.ssml import ssml_of
+from zweistimme.project.errors import BadAnswer, StoreError
+from zweistimme.project.findings import Figure, Finding
+from zweistimme.project.times import RATE, samples_to_us
+from zweistimme.project.writing import spoken_text
+from zweistimme.sound.arrays import in_24_bits, is_silent
+from zweistimme.stages.work import Work
+
+_JOIN_S: Final = 0.25
+_KINDS: Final = {Role.SPEAK: "speech", Role.TRANSLATE: "translation", Role.RECOGNISE: "recognition"}
+T = TypeVar("T")
+A = TypeVar("A", Speech, Translation, Recognition)
+Q = TypeVar("Q", SpeechRequest, TranslationRequest, RecognitionQuestion)
+
+
+@dataclass(frozen=True, slots=True)
+class _KeptSpeech:
+    """An answer to a speech request: the clip lies among the clips."""
+
+    clip: str
+    words: tuple[HeardWord, ...]
+    cost: Cost
+    attempt: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class _KeptTranslation(Translation):
+    attempt: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class _KeptRecognition(Recognition):
+    attempt: int = 0
+
+
+Kept = TypeVar("Kept", _KeptSpeech, _KeptTranslation, _KeptRecognition)
+
+
+def _key(work: Work, engine: Engine, role: Role, request: Q, *more: str) -> str:
+    """The name of a question, whichever attempt it is."""
+    asked = {one.name: getattr(request, one.name) for one in fields(request) if one.name != "attempt"}
+    info = engine.info()
+    return work.answers.key(_KINDS[role], engine.identity, info.name, info.version, *more, msgspec.json.encode(asked))
+
+
+def _remembered(work: Work, key: str, kind: type[Kept]) -> Kept | None:
+    """The answer given before; one that cannot be read any more is asked for again."""
+    known = work.answers.get(key)
+    try:
+        return msgspec.json.decode(known, type=kind) if known is not None else None
+    except msgspec.MsgspecError:
+        return None
+
+
+def _paid(
+    work: Work,
+    engine: Engine,
+    role: Role,
+    key: str,
+    request: Q,
+    kept: _KeptSpeech | _KeptTranslation | _KeptRecognition | None,
+    used: Cost,
+    ask: Callable[[Q], A],
+) -> tuple[A, int]:
+    """The answer to one attempt at a question, charged in the ledger, and which attempt it was. *used* is what it will
+    cost as far as is known. A bad answer is asked for under another key the next time, unless the same key costs
+    nothing and what arrived may have been spoilt on its way."""
+    info = engine.info()
+    attempt = work.attempts.setdefault(key, 1 + (kept.attempt if kept else 0) if work.anew else 0)
+    with work.ledger.question(engine.name, role, used) as charge:
+        try:
+            answer = ask(replace(request, attempt=attempt))
+        except BadAnswer:
+            if not (info.repeats_free and used.amount):
+                work.attempts[key] = attempt + 1
+            raise
+        cost = answer.cost if answer.cost != Cost() else used
+        charge(cost)
+    return replace(answer, cost=cost), attempt
+
+
+def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
+    """What *engine* says for *request*, asked once: an answer that was given before is used again, free of charge."""
+    key = _key(work, engine, Role.SPEAK, request)
+    kept = _remembered(work, key, _KeptSpeech)
+    if kept is not None and not work.anew and kept.clip in work.clips:
+        try:
+            return Speech(work.clips.get(kept.clip), kept.words)
+        except StoreError:  # a damaged clip is asked for again
+            pass
+    used = engine.info().price.of(len(request.ssml))
+
+    def heard(question: SpeechRequest) -> Speech:
+        speech = engine.speak(question)
+        if is_silent(speech.samples):
+            raise BadAnswer(f"{engine.info().name} answered with a silent clip.")
+        return speech
+
+    speech, attempt = _paid(work, engine, Role.SPEAK, key, request, kept, used, heard)
+    samples = in_24_bits(speech.samples)
+    clip = work.clips.put(samples)
+    work.answers.put(key, msgspec.json.encode(_KeptSpeech(clip, speech.words, speech.cost, attempt)))
+    return replace(speech, samples=samples)
+
+
+def spoken_line(work: Work, engine: Engine, text: str, voice: str, language: str, direction: str = "") -> Speech:
+    """*text* spoken; in pieces, joined again, where it is longer than the engine takes."""
+    most = engine.info().limits.characters
+    parts = pieces(spoken_text(text), lambda piece: most is None or len(ssml_of(piece, language)) <= most)
+    return joined(
+        [spoken(work, engine, SpeechRequest(ssml_of(part, language), language, voice, direction)) for part in parts]
+    )
+
+
+def joined(clips: list[Speech]) -> Speech:
+    """Clips one behind the other, a breath between two."""
+    if len(clips) == 1:
+        return clips[0]
+    breath = np.zeros(round(_JOIN_S * RATE), dtype=np.float32)
+    samples: list[Mono] = []
+    words: list[HeardWord] = []
+    cost, length = Cost(), 0
+    for clip in clips:
+        if samples:
+            samples.append(breath)
+            length += len(breath)
+        shift = samples_to_us(length)
+        words += [replace(w, start_us=w.start_us + shift, end_us=w.end_us + shift) for w in clip.words]
+        samples.append(clip.samples)
+        length += len(clip.samples)
+        cost += clip.cost
+    return Speech(np.concatenate(samples), tuple(words), cost)
+
+
+def translated(work: Work, engine: Engine, request: TranslationRequest) -> Translation:
+    """What *engine* answers to *request*, asked once. An answer in which something is empty or missing is not kept: it
+    would fail for ever."""
+    key = _key(work, engine, Role.TRANSLATE, request)
+    kept = _remembered(work, key, _KeptTranslation)
+    if kept is not None and not work.anew and _is_complete(request, kept):
+        return Translation(kept.items)
+    used = engine.info().price.of(sum(len(item.text) for item in request.items))
+    answer, attempt = _paid(work, engine, Role.TRANSLATE, key, request, kept, used, engine.translate)
+    if _is_complete(request, answer):
+        work.answers.put(key, msgspec.json.encode(_KeptTranslation(answer.items, answer.cost, attempt)))
+    else:
+        work.attempts[key] = attempt + 1  # whoever asks for this again wants another answer
+    return answer
+
+
+def _is_complete(request: TranslationRequest, answer: Translation) -> bool:
+    return len(answer.items) == len(request.items) and all(item.texts[0].strip() for item in answer.items)
+
+
+def recognised(
+    work: Work, engine: Engine, sound: SoundSource, checksum: str, question: RecognitionQuestion
+) -> Recognition:
+    """What *engine* hears in the sound with this *checksum*, asked once."""
+    info = engine.info()
+    key = _key(work, engine, Role.RECOGNISE, question, checksum)
+    kept = _remembered(work, key, _KeptRecognition)
+    if kept is not None and not work.anew:
+        return Recognition(kept.language, kept.probability, kept.segments)
+    used = info.price.of(seconds=sound.length_samples / RATE)
+
+    def asked(report: Callable[[float], None]) -> tuple[Recognition, int]:
+        return _paid(
+            work, engine, Role.RECOGNISE, key, question, kept, used, lambda one: engine.recognise(sound, one, report)
+        )
+
+    answer, attempt = ask_one(asked, limits=info.limits, report=work.report, repeats_cost=info.repeats_cost)
+    made = _KeptRecognition(answer.language, answer.probability, answer.segments, answer.cost, attempt)
+    work.answers.put(key, msgspec.json.encode(made))
+    return answer
+
+
+def cost_of_run(who: str, cost: Cost) -> tuple[Finding, ...]:
+    """What a run used; nothing if it was free."""
+    if not cost.amount:
+        return ()
+    code = "run-cost-sound" if cost.seconds else "run-cost"
+    figures: dict[str, Figure] = {"engine": who, "characters": cost.characters, "seconds": cost.seconds}
+    return (Finding(code, {**figures, "amount": cost.amount, "currency": cost.currency}),)
