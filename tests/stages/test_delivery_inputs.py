@@ -17,7 +17,7 @@ from helpers import project_with, write_sound
 from zweistimme.project import edits, model
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Delivery, MixSettings, Pin, Project, SoundPick, Speaker, Style, TakeKind, Word
-from zweistimme.project.progress import made_from
+from zweistimme.project.progress import delivery_made_from
 from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions
@@ -84,6 +84,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "preference"): lambda _: model.Preference.VOICE,
     ("Version", "cast"): lambda _: {"p1": "alva"},
     ("Version", "engines"): lambda _: {"speak": "quay"},
+    ("Version", "failures"): lambda _: {"s1": model.Failure("s1", model.Made.TAKE, Finding("late"), "x")},
     ("Version", "delivery"): lambda _: Delivery("x", (), "y"),
     ("MixSettings", "bed_db"): lambda _: 3.0,
     ("MixSettings", "voice_over_duck_db"): lambda _: -3.0,
@@ -194,7 +195,7 @@ def test_what_feeds_a_hand_over_makes_it_stale(
 ) -> None:
     project = document.project
     after = changed(project, kind, name, FED[kind, name])
-    assert made_from(after, after.versions[TAG]) != made_from(project, project.versions[TAG])
+    assert delivery_made_from(after, after.versions[TAG]) != delivery_made_from(project, project.versions[TAG])
     assert handed_over(document, after, tmp_path) != before
 
 
@@ -202,7 +203,10 @@ def test_nothing_else_makes_it_stale(document: Document, before: str, tmp_path: 
     every = project = document.project
     for (kind, name), change in NOT_FED.items():
         after = changed(project, kind, name, change)
-        assert made_from(after, after.versions[TAG]) == made_from(project, project.versions[TAG]), (kind, name)
+        assert delivery_made_from(after, after.versions[TAG]) == delivery_made_from(project, project.versions[TAG]), (
+            kind,
+            name,
+        )
         every = changed(every, kind, name, change)
     assert handed_over(document, every, tmp_path) == before
 
@@ -212,9 +216,9 @@ def test_another_sound_makes_it_stale(document: Document) -> None:
     assert project.programme is not None
     other = replace(project.programme.sound, pick=SoundPick((2,)))
     after = edits.set_programme(project, replace(project.programme, sound=other))
-    assert made_from(after, after.versions[TAG]) != made_from(project, project.versions[TAG])
+    assert delivery_made_from(after, after.versions[TAG]) != delivery_made_from(project, project.versions[TAG])
     bed = edits.set_bed(project, project.programme.sound)
-    assert made_from(bed, bed.versions[TAG]) != made_from(project, project.versions[TAG])
+    assert delivery_made_from(bed, bed.versions[TAG]) != delivery_made_from(project, project.versions[TAG])
 
 
 def test_a_hand_over_says_which_lines_nobody_will_hear(document: Document, tmp_path: Path) -> None:

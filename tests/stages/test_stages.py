@@ -113,7 +113,7 @@ def test_translations_are_matched_by_time(blank: Document) -> None:
     lines = blank.project.versions["de-DE"].lines
     assert [line.text for line in lines.values()] == ["Eins und ein halb.", "Zwei."]
     assert any("no segment at 0:15.0" in text for text in said)
-    assert any("1 segments have no caption" in text for text in said)
+    assert any("1 segment has no caption" in text for text in said)
 
 
 def test_clips_of_ones_own(blank: Document, tmp_path: Path) -> None:
@@ -136,7 +136,7 @@ def test_clips_of_ones_own(blank: Document, tmp_path: Path) -> None:
     assert any("no line 99" in text for text in said)
     assert any("004.wav" in text and "silent" in text for text in said)
     assert any("44,100 Hz" in text for text in said)
-    assert any("No clip for 1 lines" in text for text in said)
+    assert any("No clip for 1 line in" in text for text in said)
     run_step(work_on(blank), Step.FIT, "de-DE")
     assert len(blank.project.versions["de-DE"].placements) == 3
     with pytest.raises(FormatError, match="no folder"):
@@ -290,7 +290,7 @@ def test_the_hand_over_is_complete_and_measured(demo: Document, tmp_path: Path) 
     paths = hand_over(work_on(demo), ["de-DE", "es-ES"], out)
     assert sorted(path.name for path in out.iterdir()) == sorted(path.name for path in paths)
     manifest = json.loads((out / MANIFEST).read_text())
-    assert (manifest["format"], manifest["version"]) == ("zweistimme-manifest", 1)
+    assert (manifest["format"], manifest["version"]) == ("zweistimme-manifest", 2)
     by_kind: dict[str, list[dict]] = {}
     for entry in manifest["files"]:
         assert file_checksum(out / entry["name"]) == entry["sha256"]

@@ -11,6 +11,8 @@ from typing import Concatenate, ParamSpec, TypeVar
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
+from zweistimme.project.errors import BudgetReached, EngineError, FormatError, MediaError, MissingVoices, PartlyDone
+from zweistimme.project.facts import spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Failure, Project
 from zweistimme.project.times import clock
@@ -35,6 +37,34 @@ def opened_project(folder: Path) -> Iterator[Document]:
         document.close()
 
 
+class Parts:
+    """Parts of a command, each tried: what could not be done is said, and, if somebody wants that, the rest is done
+    all the same."""
+
+    def __init__(self, *, keep_going: bool) -> None:
+        self._keep_going = keep_going
+        self._failed: list[str] = []
+
+    @contextmanager
+    def part(self) -> Iterator[None]:
+        """One part. What stops everything else (a person, a full disk, a budget) stops it here too."""
+        try:
+            yield
+        except (EngineError, MissingVoices, FormatError, MediaError) as error:
+            if not self._keep_going or isinstance(error, BudgetReached):
+                raise
+            self._failed.append(str(error))
+            err.print(f"  failed: {error}", markup=False)
+
+    def end(self) -> None:
+        """PartlyDone if a part failed."""
+        if self._failed:
+            count = len(self._failed)
+            raise PartlyDone(
+                f"{count} part{'s' if count > 1 else ''} could not be done; the rest is. First: {self._failed[0]}"
+            )
+
+
 def run(
     document: Document,
     title: str,
@@ -43,7 +73,7 @@ def run(
     **kwargs: Arguments.kwargs,
 ) -> Result:
     """Run one stage on this thread; every result is stored the moment it is there."""
-    with _reporting(title) as report:
+    with reporting(title) as report:
         work = Work.on(
             document,
             lambda label, edit: _applied(document, label, edit),
@@ -61,7 +91,7 @@ def say_note(finding: Finding) -> None:
 
 def _say_failure(project: Project, failure: Failure) -> None:
     """Why one line could not be made, with its number and its place."""
-    for number, segment in enumerate(project.segments, 1):
+    for number, segment in enumerate(spoken_segments(project), 1):
         if segment.id == failure.segment_id:
             err.print(f"  line {number} at {clock(segment.start_us)}: {sentence_of(failure.why)}", markup=False)
 
@@ -71,7 +101,8 @@ def _applied(document: Document, label: str, edit: Edit) -> None:
 
 
 @contextmanager
-def _reporting(title: str) -> Iterator[Report]:
+def reporting(title: str) -> Iterator[Report]:
+    """A bar on a terminal, a line elsewhere."""
     if not sys.stderr.isatty():
         err.print(f"{title} …", markup=False)
         yield lambda _share: None

@@ -7,13 +7,15 @@ from pathlib import Path
 
 import typer
 
-from zweistimme.cli.desk import out, run
+from zweistimme.cli.desk import Parts, out, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
     BedSoundOption,
+    CommandError,
     EncodingOption,
     EngineOption,
+    KeepGoingOption,
     PreferOption,
     RestOption,
     SoundOption,
@@ -26,7 +28,7 @@ from zweistimme.cli.transcript_commands import run_given
 from zweistimme.formats.captions import read_captions
 from zweistimme.media.probe import probe, same_file, title_from
 from zweistimme.project.edits import add_version
-from zweistimme.project.errors import NeverFinished, StoreError, ZweistimmeError
+from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.facts import lines_without_take
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
@@ -65,15 +67,16 @@ def dub(
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
     engines: list[str] = EngineOption,
+    keep_going: bool = KeepGoingOption,
 ) -> None:
     """Dub a programme into other languages and hand it over."""
     if captions and script:
-        raise ZweistimmeError("Give either --captions or --script, not both.")
+        raise CommandError("Give either --captions or --script, not both.")
     source_tag, tags = language_tag(source), [language_tag(tag) for tag in dict.fromkeys(to)]
     translations, folders = pairs(translation, "--translation"), pairs(takes, "--takes")
     for tag in (*translations, *folders):
         if tag not in tags:
-            raise ZweistimmeError(f"{tag} is given a file but is not among the --to languages ({', '.join(tags)}).")
+            raise CommandError(f"{tag} is given a file but is not among the --to languages ({', '.join(tags)}).")
     choices = engine_choices(engines)
     probe(media)
     with _project(project or out_folder / "project", media, source_tag, title) as document:
@@ -89,11 +92,14 @@ def dub(
             run(document, "Listen", listen, language=False)
         if not document.project.segments:
             _transcript(document, captions, script, encoding)
+        parts = Parts(keep_going=keep_going)
         for tag in tags:
-            _version(document, tag, translations.get(tag), folders.get(tag), encoding)
-        files = run(document, "Hand over", hand_over, tags, out_folder)
+            _version(document, tag, translations.get(tag), folders.get(tag), encoding, parts)
+        ready = [tag for tag in tags if document.project.versions[tag].placements] if keep_going else tags
+        files = run(document, "Hand over", hand_over, ready, out_folder) if ready else []
     for file in files:
         out.print(str(file), markup=False)
+    parts.end()
 
 
 def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document:
@@ -121,17 +127,24 @@ def _transcript(document: Document, captions: Path | None, script: Path | None, 
     run_given(document, given, aligned=script is not None, encoding=encoding)
 
 
-def _version(document: Document, tag: str, translation: Path | None, takes: Path | None, encoding: str) -> None:
-    if translation and not document.project.versions[tag].lines:
-        reading = read_captions(translation, context_of(document.project, tag, encoding, translation=True))
-        run(document, f"Translation {tag}", translation_from_file, tag, reading, translation)
-    if open_translations(document.project, tag) and not translation:
-        run_for(document, Step.TRANSLATION, tag)
-    if takes and lines_without_take(document.project, document.project.versions[tag]):
-        run(document, f"Import takes {tag}", import_takes, tag, takes, missing_only=True)
-    if not takes:
-        if not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
+def _version(
+    document: Document, tag: str, translation: Path | None, takes: Path | None, encoding: str, parts: Parts
+) -> None:
+    """The steps of one version; where one fails in part, the next are tried if *parts* wants that."""
+    with parts.part():
+        if translation and not document.project.versions[tag].lines:
+            reading = read_captions(translation, context_of(document.project, tag, encoding, translation=True))
+            run(document, f"Translation {tag}", translation_from_file, tag, reading, translation)
+        if open_translations(document.project, tag) and not translation:
+            run_for(document, Step.TRANSLATION, tag)
+    with parts.part():
+        if takes and lines_without_take(document.project, document.project.versions[tag]):
+            run(document, f"Import takes {tag}", import_takes, tag, takes, missing_only=True)
+    with parts.part():
+        if not takes and not progress(document.project, document.project.versions[tag])[Step.CAST].complete:
             run_for(document, Step.CAST, tag)
-        if open_takes(document.project, tag) or not document.project.versions[tag].takes:
+    with parts.part():
+        if not takes and (open_takes(document.project, tag) or not document.project.versions[tag].takes):
             run_for(document, Step.TAKES, tag)
-    run(document, f"Fit {tag}", fit, tag)
+    with parts.part():
+        run(document, f"Fit {tag}", fit, tag)

@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
+from dataclasses import asdict
 from functools import partial
 from pathlib import Path
 
 import typer
 
-from zweistimme.cli.desk import out
+from zweistimme.cli.desk import opened_project, out
+from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags, engine_choices
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, find_connection
 from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.secrets import forget_token, keep_token
 from zweistimme.project.edits import choose_engine
-from zweistimme.project.errors import ZweistimmeError
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.store.document import Document
+from zweistimme.store.read_only import project_in
 
 engines = typer.Typer(
     name="engines", help="Connect, test and remove engines.", no_args_is_help=False, rich_markup_mode=None
@@ -26,19 +30,48 @@ engines = typer.Typer(
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
     app.add_typer(engines, name="engines")
+    app.command()(use)
     app.command()(serve)
 
 
-def use_engines(document: Document, choices: Mapping[Role, str]) -> None:
-    """Keep which engine a project asks for what."""
+def use_engines(document: Document, choices: Mapping[Role, str], tag: str | None = None) -> None:
+    """Keep which engine a project, or one version of it, asks for what."""
     for role, name in choices.items():
-        document.apply(f"Use {name} to {role}", partial(choose_engine, role=role, name=name))
+        document.apply(f"Use {name} to {role}", partial(choose_engine, role=role, name=name, tag=tag))
+
+
+def use(
+    project: Path = ProjectArgument,
+    choice: list[str] = typer.Argument(
+        None, help="NAME, or ROLE=NAME; without one the choices are listed.", metavar="[ROLE=]NAME"
+    ),
+    to: list[str] = ToOption,
+    as_json: bool = JsonOption,
+) -> None:
+    """Choose which engine is asked for what, by a project or by some versions of it alone."""
+    if choice:
+        choices = engine_choices(choice)
+        with opened_project(project) as document:
+            for tag in chosen_tags(to, list(document.project.versions)) if to else (None,):
+                use_engines(document, choices, tag)
+    state = project_in(project)
+    rows = {tag: {role.value: engine_for(state, role, tag) for role in Role} for tag in state.versions}
+    rows = {"": {role.value: engine_for(state, role) for role in Role}, **rows}
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
+        return
+    for tag, chosen in rows.items():
+        asked = ", ".join(f"{role}={name}" for role, name in chosen.items())
+        out.print(f"{tag or 'all versions':14} {asked}", markup=False)
 
 
 @engines.callback(invoke_without_command=True)
-def listed(context: typer.Context) -> None:
+def listed(context: typer.Context, as_json: bool = JsonOption) -> None:
     """List the connected engines."""
     if context.invoked_subcommand is not None:
+        return
+    if as_json:
+        typer.echo(json.dumps([asdict(connection) for connection in connections()], ensure_ascii=False, indent=1))
         return
     for connection in connections():
         out.print(f"{connection.name:16} {connection.kind:8} {connection.place}".rstrip(), markup=False)
@@ -55,7 +88,7 @@ def add(
 ) -> None:
     """Connect an engine and test it."""
     if (service is None) == (program is None):
-        raise ZweistimmeError("Give either --service URL or --program FILE.")
+        raise CommandError("Give either --service URL or --program FILE.")
     if service is not None:
         connection = Connection(name, Kind.SERVICE, service)
     else:
@@ -71,10 +104,15 @@ def add(
 
 
 @engines.command("test")
-def check(name: str = typer.Argument(BUNDLED, help="The connection to test.")) -> None:
+def check(
+    name: str = typer.Argument(BUNDLED, help="The connection to test.", metavar="NAME"), as_json: bool = JsonOption
+) -> None:
     """Say what an engine says of itself, or why it fails."""
     found = examined(find_connection(name))
-    _say(found)
+    if as_json:
+        typer.echo(json.dumps(asdict(found), ensure_ascii=False, indent=1))
+    else:
+        _say(found)
     if found.problem:
         raise typer.Exit(1)
 
@@ -101,9 +139,9 @@ def _token(file: Path) -> str:
     try:
         given = file.read_text(encoding="utf-8").strip()
     except (OSError, UnicodeDecodeError) as error:
-        raise ZweistimmeError(f"{file} cannot be read ({error}). Give a text file that holds the token.") from None
+        raise CommandError(f"{file} cannot be read ({error}). Give a text file that holds the token.") from None
     if not given:
-        raise ZweistimmeError(f"{file} is empty. Put the token in it.")
+        raise CommandError(f"{file} is empty. Put the token in it.")
     return given
 
 

@@ -10,9 +10,8 @@ import typer
 from rich.table import Table
 
 from zweistimme.cli.desk import err, opened_project, out, run
-from zweistimme.cli.options import BedSoundOption, ProjectArgument, RestOption, SoundOption
+from zweistimme.cli.options import BedSoundOption, CommandError, ProjectArgument, RestOption, SoundOption
 from zweistimme.media.probe import TrackInfo
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import SoundPick
 from zweistimme.project.picks import pick_from, pick_text
 from zweistimme.project.times import SECOND_US, clock
@@ -46,7 +45,7 @@ def intake_from(
             )
     if rest_as_bed:
         if bed is not None:
-            raise ZweistimmeError("Give either --bed or --rest-as-bed, not both.")
+            raise CommandError("Give either --bed or --rest-as-bed, not both.")
         intake = with_rest_as_bed(intake)
     elif bed_sound:
         intake = replace(intake, bed=bed or file, bed_sound=pick_from(bed_sound))
@@ -129,14 +128,12 @@ def bring_in_again(
         programme = document.project.programme
         new_sound = file is not None or bool(sound) or rest_as_bed or programme is None
         if no_bed and (bed or bed_sound or rest_as_bed):
-            raise ZweistimmeError("Give either a bed or --no-bed, not both.")
+            raise CommandError("Give either a bed or --no-bed, not both.")
         if not (new_sound or bed or bed_sound or no_bed):
-            raise ZweistimmeError(
-                "Say what is to change: MEDIA, --sound, --bed, --bed-sound, --rest-as-bed or --no-bed."
-            )
+            raise CommandError("Say what is to change: MEDIA, --sound, --bed, --bed-sound, --rest-as-bed or --no-bed.")
         source = file or (Path(programme.sound.path) if programme else None)
         if source is None:
-            raise ZweistimmeError("This project has no programme yet. Give the file.")
+            raise CommandError("This project has no programme yet. Give the file.")
         if not new_sound:
             chosen = bed or (source if bed_sound else None)
             run(document, "Bring in the bed", bring_in_bed, chosen, pick_from(bed_sound) if bed_sound else SoundPick())

@@ -18,6 +18,9 @@ from zweistimme import __version__
 from zweistimme.cli import (
     engine_commands,
     intake_commands,
+    ledger_commands,
+    line_commands,
+    pack_commands,
     project_commands,
     sound_commands,
     step_commands,
@@ -26,10 +29,25 @@ from zweistimme.cli import (
 )
 from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
-from zweistimme.project.errors import Cancelled, MissingVoices, PartlyDone, ZweistimmeError
+from zweistimme.cli.options import CommandError
+from zweistimme.project.errors import (
+    BudgetReached,
+    Cancelled,
+    MissingVoices,
+    PartlyDone,
+    TagError,
+    ZweistimmeError,
+)
 
 EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_PARTLY, EXIT_STOPPED = 1, 2, 3, 4, 130
-_CODES = ((MissingVoices, EXIT_VOICES), (Cancelled, EXIT_STOPPED), (PartlyDone, EXIT_PARTLY))
+_CODES = (
+    (CommandError, EXIT_USAGE),
+    (TagError, EXIT_USAGE),
+    (MissingVoices, EXIT_VOICES),
+    (Cancelled, EXIT_STOPPED),
+    (PartlyDone, EXIT_PARTLY),
+    (BudgetReached, EXIT_PARTLY),
+)
 
 app = typer.Typer(
     name="zweistimme",
@@ -45,6 +63,9 @@ intake_commands.register(app)
 transcript_commands.register(app)
 step_commands.register(app)
 version_commands.register(app)
+line_commands.register(app)
+ledger_commands.register(app)
+pack_commands.register(app)
 sound_commands.register(app)
 engine_commands.register(app)
 

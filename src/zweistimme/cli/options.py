@@ -14,6 +14,21 @@ from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Style
 
+
+class CommandError(ZweistimmeError):
+    """A command was given wrongly."""
+
+
+JsonOption = typer.Option(False, "--json", help="Print it as JSON.")
+KeepGoingOption = typer.Option(
+    False, "--keep-going", help="Go on with the rest where a part cannot be done; exit code 4 says that there was one."
+)
+LineOption = typer.Option(
+    [], "--line", min=1, help="Only this line, as “lines” numbers it; may be repeated.", metavar="LINE"
+)
+AnewOption = typer.Option(
+    False, "--anew", help="Ask the engine anew, and pay anew, for what it has answered before; with --line."
+)
 ProjectArgument = typer.Argument(..., help="The project folder.", metavar="PROJECT")
 ToOption = typer.Option(
     [], "--to", help="Only this version (a language tag); may be repeated. Default: all.", metavar="TAG"
@@ -53,7 +68,7 @@ def pairs(values: Sequence[str], option: str) -> dict[str, Path]:
     for value in values:
         tag, equals, path = value.partition("=")
         if not equals or not path:
-            raise ZweistimmeError(f"{option} wants TAG=PATH, such as {option} de-DE=file; “{value}” is not that.")
+            raise CommandError(f"{option} wants TAG=PATH, such as {option} de-DE=file; “{value}” is not that.")
         result[language_tag(tag)] = Path(path)
     return result
 
@@ -67,9 +82,9 @@ def engine_choices(values: Sequence[str]) -> dict[Role, str]:
             choices |= dict.fromkeys(engine(value).info().roles, value)
             continue
         if role not in set(Role):
-            raise ZweistimmeError(f"“{role}” is no role of an engine. Roles: {', '.join(Role)}.")
+            raise CommandError(f"“{role}” is no role of an engine. Roles: {', '.join(Role)}.")
         if Role(role) not in engine(name).info().roles:
-            raise ZweistimmeError(f"{name} does not {role}. It can {' and '.join(engine(name).info().roles)}.")
+            raise CommandError(f"{name} does not {role}. It can {' and '.join(engine(name).info().roles)}.")
         choices[Role(role)] = name
     return choices
 
@@ -85,7 +100,7 @@ def chosen_tags(wanted: Sequence[str], there: Sequence[str]) -> list[str]:
     tags = [language_tag(tag) for tag in wanted] or list(there)
     for tag in tags:
         if tag not in there:
-            raise ZweistimmeError(f"This project has no version {tag}. Versions: {', '.join(there) or 'none yet'}.")
+            raise CommandError(f"This project has no version {tag}. Versions: {', '.join(there) or 'none yet'}.")
     if not tags:
-        raise ZweistimmeError("This project has no target version yet. Make it with: zweistimme new … --to de-DE")
+        raise CommandError("This project has no target version yet. Make it with: zweistimme new … --to de-DE")
     return tags

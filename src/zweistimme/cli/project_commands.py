@@ -16,6 +16,7 @@ from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
     BedSoundOption,
     EngineOption,
+    JsonOption,
     PreferOption,
     ProjectArgument,
     RestOption,
@@ -27,6 +28,7 @@ from zweistimme.cli.options import (
 )
 from zweistimme.media.probe import title_from
 from zweistimme.project.edits import add_version, set_mix
+from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import progress
@@ -99,7 +101,7 @@ def fit(
 def _placements(project: Project, tag: str) -> list[dict[str, object]]:
     version = project.versions[tag]
     rows: list[dict[str, object]] = []
-    for number, segment in enumerate(project.segments, 1):
+    for number, segment in enumerate(spoken_segments(project), 1):
         placement = version.placements.get(segment.id)
         if placement is None:
             continue
@@ -155,18 +157,22 @@ def handover(
     project: Path = ProjectArgument,
     to: list[str] = ToOption,
     out_folder: Path = typer.Option(..., "--out", help="Where it goes.", metavar="DIR"),
+    as_json: bool = JsonOption,
 ) -> None:
     """Write everything a client gets."""
     with opened_project(project) as document:
         tags = chosen_tags(to, list(document.project.versions))
         files = run(document, "Hand over", hand_over, tags, out_folder)
+    if as_json:
+        typer.echo(files[-1].read_text(encoding="utf-8"))
+        return
     for file in files:
         out.print(str(file), markup=False)
 
 
 def status(
     project: Path = ProjectArgument,
-    as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
+    as_json: bool = JsonOption,
 ) -> None:
     """Say how far every step of every version is."""
     state = project_in(project)

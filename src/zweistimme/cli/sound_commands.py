@@ -9,9 +9,9 @@ import numpy as np
 import typer
 
 from zweistimme.cli.desk import err, out, say_note
+from zweistimme.cli.options import CommandError
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
-from zweistimme.project.errors import ZweistimmeError
 
 _LONGEST_STRETCH_S = 1800
 
@@ -33,15 +33,15 @@ def stretch(
     from zweistimme.sound.stretch import stretch_by_tempo
 
     if not 0.25 <= tempo <= 4.0:
-        raise ZweistimmeError(f"A tempo lies between 0.25 and 4; {tempo:g} does not.")
+        raise CommandError(f"A tempo lies between 0.25 and 4; {tempo:g} does not.")
     if target.suffix.lower() != ".wav":
-        raise ZweistimmeError(f"{target.name} must end in .wav; that is what is written.")
+        raise CommandError(f"{target.name} must end in .wav; that is what is written.")
     notes = DecodeNotes()
     blocks = []
     for block in decoded_blocks(source, notes):
         blocks.append(block)
         if len(blocks) > _LONGEST_STRETCH_S:
-            raise ZweistimmeError(f"{source} is longer than half an hour; stretch it in parts.")
+            raise CommandError(f"{source} is longer than half an hour; stretch it in parts.")
     for note in notes.notes:
         say_note(note)
     sound = np.concatenate(blocks, axis=1)

@@ -2,20 +2,34 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import asdict
 from functools import partial
 from pathlib import Path
 
 import typer
 
-from zweistimme.cli.desk import opened_project, out, run
-from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, ToOption, chosen_tags, pairs
+from zweistimme.cli.desk import Parts, opened_project, out, run
+from zweistimme.cli.line_commands import segment_of
+from zweistimme.cli.options import (
+    AnewOption,
+    CommandError,
+    EncodingOption,
+    JsonOption,
+    KeepGoingOption,
+    LineOption,
+    OffsetOption,
+    ProjectArgument,
+    ToOption,
+    chosen_tags,
+    pairs,
+)
 from zweistimme.cli.steps import estimates, run_for
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
 from zweistimme.project.edits import allow_substitutes, cast_voice
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.cast import check_cast
@@ -40,18 +54,32 @@ def translate(
     translation: list[str] = typer.Option([], help="Captions in a target language.", metavar="TAG=FILE"),
     encoding: str = EncodingOption,
     offset: str = OffsetOption,
+    line: list[int] = LineOption,
+    anew: bool = AnewOption,
+    keep_going: bool = KeepGoingOption,
 ) -> None:
-    """Translate what is missing or stale."""
+    """Translate what is missing or stale, or some lines anew."""
     given = pairs(translation, "--translation")
+    parts = Parts(keep_going=keep_going)
     with opened_project(project) as document:
+        ids = _asked_anew(document.project, line, anew=anew)
         for tag in chosen_tags(to or list(given), list(document.project.versions)):
-            file = given.get(tag)
-            if file is None:
-                run_for(document, Step.TRANSLATION, tag)
-                continue
-            reading = read_captions(file, context_of(document.project, tag, encoding, translation=True))
-            by_us = offset_from(offset, document.project) if offset else None
-            run(document, f"Translation {tag}", translation_from_file, tag, reading, file, by_us)
+            with parts.part():
+                file = given.get(tag)
+                if file is None:
+                    run_for(document, Step.TRANSLATION, tag, ids)
+                    continue
+                reading = read_captions(file, context_of(document.project, tag, encoding, translation=True))
+                by_us = offset_from(offset, document.project) if offset else None
+                run(document, f"Translation {tag}", translation_from_file, tag, reading, file, by_us)
+    parts.end()
+
+
+def _asked_anew(project: Project, numbers: list[int], *, anew: bool) -> list[str] | None:
+    """The segments of lines that are asked for anew, or None."""
+    if anew != bool(numbers):
+        raise CommandError("--anew and --line go together: say which lines are to be asked for anew.")
+    return [segment_of(project, number).id for number in numbers] if anew else None
 
 
 def cast(
@@ -59,13 +87,14 @@ def cast(
     to: list[str] = ToOption,
     voices: list[str] = typer.Option([], "--voice", help="Give a speaker a voice.", metavar="SPEAKER=VOICE"),
     listing: bool = typer.Option(False, "--list", help="List the voices there are."),
+    as_json: bool = JsonOption,
     substitutes: bool | None = typer.Option(
         None, "--substitutes/--no-substitutes", help="Whether a voice of a related language may stand in; kept."
     ),
 ) -> None:
     """Cast voices: propose one for everybody who has none, or set them by hand."""
     if listing:
-        _list_voices(project_in(project))
+        _list_voices(project_in(project), as_json=as_json)
         return
     with opened_project(project) as document:
         if substitutes is not None:
@@ -76,9 +105,17 @@ def cast(
             _cast_by_hand(document, tags, name, voice_id)
         for tag in tags:
             run_for(document, Step.CAST, tag)
-            version = document.project.versions[tag]
-            for key, speaker in document.project.speakers.items():
-                out.print(f"{tag}  {speaker.name}: {version.cast.get(key, 'no voice')}", markup=False)
+        state = document.project
+    names = {key: speaker.name for key, speaker in state.speakers.items()}
+    casts: dict[str, dict[str, str | None]] = {
+        tag: {name: state.versions[tag].cast.get(key) for key, name in names.items()} for tag in tags
+    }
+    if as_json:
+        typer.echo(json.dumps(casts, ensure_ascii=False, indent=1))
+        return
+    for tag, cast_of in casts.items():
+        for name, chosen in cast_of.items():
+            out.print(f"{tag}  {name}: {chosen or 'no voice'}", markup=False)
 
 
 def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
@@ -86,7 +123,7 @@ def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str)
     speaker = next((key for key, s in speakers.items() if name in (s.name, key)), None)
     if speaker is None:
         there = ", ".join(s.name for s in speakers.values()) or "none yet"
-        raise ZweistimmeError(f"There is no speaker “{name}”. Speakers: {there}.")
+        raise CommandError(f"There is no speaker “{name}”. Speakers: {there}.")
     find_voice(voice_id)
     for tag in tags:
         document.apply(f"Cast {name}", partial(cast_voice, tag=tag, speaker_id=speaker, voice=voice_id))
@@ -96,33 +133,52 @@ def voice(
     project: Path = ProjectArgument,
     to: list[str] = ToOption,
     takes: list[str] = typer.Option([], help="Import clips named by line number.", metavar="TAG=DIR"),
+    line: list[int] = LineOption,
+    anew: bool = AnewOption,
+    keep_going: bool = KeepGoingOption,
 ) -> None:
-    """Make takes for what is missing or stale, or import them."""
+    """Make takes for what is missing or stale, other takes of some lines, or import them."""
     folders = pairs(takes, "--takes")
+    parts = Parts(keep_going=keep_going)
     with opened_project(project) as document:
         tags = chosen_tags(to or list(folders), list(document.project.versions))
-        check_cast(document.project, [tag for tag in tags if tag not in folders])
+        ids = _asked_anew(document.project, line, anew=anew)
+        if not keep_going:
+            check_cast(document.project, [tag for tag in tags if tag not in folders])
         for tag in tags:
-            folder = folders.get(tag)
-            if folder is None:
-                run_for(document, Step.TAKES, tag)
-            else:
-                run(document, f"Import {tag}", import_takes, tag, folder)
+            with parts.part():
+                if tag in folders:
+                    run(document, f"Import {tag}", import_takes, tag, folders[tag])
+                else:
+                    run_for(document, Step.TAKES, tag, ids)
+    parts.end()
 
 
-def _list_voices(project: Project) -> None:
-    for name in dict.fromkeys(engine_for(project, Role.SPEAK, tag) for tag in ("", *project.versions)):
-        for info in engine(name).info().voices:
-            pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
-            ref, languages = voice_ref(name, info.id), ", ".join(info.languages)
-            out.print(f"{ref:10} {info.kind:8} {pitch:8} {languages}  {info.about}", markup=False)
+def _list_voices(project: Project, *, as_json: bool) -> None:
+    names = dict.fromkeys(engine_for(project, Role.SPEAK, tag) for tag in ("", *project.versions))
+    there = [(voice_ref(name, info.id), info) for name in names for info in engine(name).info().voices]
+    if as_json:
+        rows = [{**asdict(info), "voice": ref} for ref, info in there]
+        typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
+        return
+    for ref, info in there:
+        pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
+        out.print(f"{ref:10} {info.kind:8} {pitch:8} {', '.join(info.languages)}  {info.about}", markup=False)
 
 
-def estimate(project: Path = ProjectArgument, to: list[str] = ToOption) -> None:
+def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bool = JsonOption) -> None:
     """Say what transcribing, translating and voicing will ask of the engines, and cost."""
     state = project_in(project)
-    for tag in chosen_tags(to, list(state.versions)):
-        for step in ASKING:
-            for one, warning in estimates(state, step, tag):
-                price = "" if one.cost.amount else ", free"
-                out.print(f"{tag}  {step}: {one.sentence}{price}. {warning}".rstrip(), markup=False)
+    found = [
+        (tag, step, one, warning)
+        for tag in chosen_tags(to, list(state.versions))
+        for step in ASKING
+        for one, warning in estimates(state, step, tag)
+    ]
+    if as_json:
+        rows = [{"version": tag, "step": step.value, **asdict(one), "warning": w} for tag, step, one, w in found]
+        typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
+        return
+    for tag, step, one, warning in found:
+        price = "" if one.cost.amount else ", free"
+        out.print(f"{tag}  {step}: {one.sentence}{price}. {warning}".rstrip(), markup=False)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from zweistimme.cli.desk import err, run
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
@@ -16,12 +18,12 @@ from zweistimme.stages.transcribe import transcribe
 from zweistimme.store.document import Document
 
 
-def estimates(project: Project, step: Step, tag: str) -> list[tuple[Estimate, str]]:
+def estimates(project: Project, step: Step, tag: str, anew: Sequence[str] | None = None) -> list[tuple[Estimate, str]]:
     """What each engine of a step will be asked, and a warning if its quota will not do."""
     found = []
-    for name in asked_engines(project, tag, step):
+    for name in asked_engines(project, tag, step, anew):
         asked = engine(name)
-        one = estimated(project, tag, step, name, asked.info())
+        one = estimated(project, tag, step, name, asked.info(), anew)
         try:
             warning = one.beyond(asked.usage())
         except EngineError:
@@ -30,8 +32,8 @@ def estimates(project: Project, step: Step, tag: str) -> list[tuple[Estimate, st
     return found
 
 
-def _say_cost(document: Document, step: Step, tag: str) -> None:
-    for one, warning in estimates(document.project, step, tag):
+def _say_cost(document: Document, step: Step, tag: str, anew: Sequence[str] | None = None) -> None:
+    for one, warning in estimates(document.project, step, tag, anew):
         if one.cost.amount or warning:
             err.print(f"  {one.sentence}. {warning}".rstrip(), markup=False)
 
@@ -52,7 +54,7 @@ def run_transcribe(
     )  # fmt: skip
 
 
-def run_for(document: Document, step: Step, tag: str) -> None:
-    """Run a step of one version with the engines chosen for it."""
-    _say_cost(document, step, tag)
-    run(document, f"{VERBS[step]} {tag}", run_step, step, tag)
+def run_for(document: Document, step: Step, tag: str, anew: Sequence[str] | None = None) -> None:
+    """Run a step of one version with the engines chosen for it; with *anew* they are asked anew for these segments."""
+    _say_cost(document, step, tag, anew)
+    run(document, f"{VERBS[step]} {tag}", run_step, step, tag, segment_ids=anew)

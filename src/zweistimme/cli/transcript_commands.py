@@ -9,14 +9,13 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.desk import opened_project, out, run, say_note
-from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, hints_from
+from zweistimme.cli.options import CommandError, EncodingOption, OffsetOption, ProjectArgument, hints_from
 from zweistimme.cli.steps import run_transcribe
 from zweistimme.formats.prose import read_prose
 from zweistimme.formats.script import has_times
 from zweistimme.formats.transcripts import KINDS, read_transcript, written_transcript
 from zweistimme.media.atomic import written_bytes
 from zweistimme.project.edits import set_terms
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
 from zweistimme.project.languages import language_tag
 from zweistimme.project.reshape import recut as recut_segments
@@ -27,9 +26,9 @@ from zweistimme.stages.transcribe import align_script, find_speech, transcript_f
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
 
-_PAUSE = typer.Option(None, min=0.05, max=10, help="A silence of so many seconds ends a segment.")
-_SHORTEST = typer.Option(None, min=0.1, max=10, help="Shorter segments are avoided; seconds.")
-_LONGEST = typer.Option(None, min=0.5, max=60, help="Longer segments are avoided; seconds.")
+_PAUSE = typer.Option(None, min=0.05, max=10, help="A silence of so many seconds ends a segment.", metavar="SECONDS")
+_SHORTEST = typer.Option(None, min=0.1, max=10, help="Shorter segments are avoided; seconds.", metavar="SECONDS")
+_LONGEST = typer.Option(None, min=0.5, max=60, help="Longer segments are avoided; seconds.", metavar="SECONDS")
 
 
 def register(app: typer.Typer) -> None:
@@ -44,9 +43,7 @@ def _limits(pause: float | None, shortest: float | None, longest: float | None) 
     given = {"pause_us": pause, "shortest_us": shortest, "longest_us": longest}
     limits = replace(limits, **{key: round(value * 1e6) for key, value in given.items() if value is not None})
     if limits.shortest_us >= limits.longest_us:
-        raise ZweistimmeError(
-            "The longest segment must be longer than the shortest. Give other --shortest or --longest."
-        )
+        raise CommandError("The longest segment must be longer than the shortest. Give other --shortest or --longest.")
     return limits
 
 
@@ -76,13 +73,13 @@ def transcribe(
 ) -> None:
     """Make the transcript."""
     if sum(map(bool, (captions, script, speech))) > 1:
-        raise ZweistimmeError("Give one of --captions, --script and --find-speech.")
+        raise CommandError("Give one of --captions, --script and --find-speech.")
     if turns and (captions is None or captions.suffix.lower() != ".ctm"):
-        raise ZweistimmeError("--turns goes with a CTM file: give that as --captions.")
+        raise CommandError("--turns goes with a CTM file: give that as --captions.")
     limits = _limits(pause, shortest, longest)
     with opened_project(project) as document:
         if document.project.segments and not again:
-            raise ZweistimmeError(
+            raise CommandError(
                 "This project has a transcript. Use --again to replace it; segments that go take their lines along."
             )
         if speech:
@@ -113,7 +110,7 @@ def run_given(
     context = context_of(document.project, document.project.source_tag, encoding)
     if aligned and not has_times(file, context):
         if offset:
-            raise ZweistimmeError("A script without times has none to be moved; --offset goes with captions.")
+            raise CommandError("A script without times has none to be moved; --offset goes with captions.")
         run(document, f"Align {file.name}", align_script, read_prose(file, context), file, limits=limits)
         return
     given = read_transcript(file, turns, limits, context)
@@ -131,7 +128,7 @@ def transcript(
     state = project_in(project)
     data, notes = written_transcript(state, target.suffix.lower())
     if not target.parent.is_dir():
-        raise ZweistimmeError(f"There is no folder {target.parent}. Make it first.")
+        raise CommandError(f"There is no folder {target.parent}. Make it first.")
     written_bytes(target, data)
     for note in notes:
         say_note(note)
@@ -152,7 +149,7 @@ def recut(
         before = document.project.segments
         ids = [s.id for s in before if s.start_us >= start * 1e6 and (end is None or s.end_us <= end * 1e6)]
         if not ids:
-            raise ZweistimmeError("No segment lies in that stretch. Give another --start or --end.")
+            raise CommandError("No segment lies in that stretch. Give another --start or --end.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
         count = f"{len(before)} segment{'s' if len(before) != 1 else ''}"
         out.print(f"{count} became {len(document.project.segments)}.", markup=False)
@@ -171,14 +168,14 @@ def replace_text(
 ) -> None:
     """Find and replace in the original or in versions."""
     if not find.strip():
-        raise ZweistimmeError("There is nothing to look for. Give a word or a stretch of text as FIND.")
+        raise CommandError("There is nothing to look for. Give a word or a stretch of text as FIND.")
     places = tuple(map(language_tag, to)) or (ORIGINAL,)
     search = Search(find, replacement, same_case=same_case, whole_words=whole_words, places=places)
     with opened_project(project) as document:
         state = document.project
         for tag in places:
             if tag and tag not in state.versions:
-                raise ZweistimmeError(
+                raise CommandError(
                     f"This project has no version {tag}. Versions: {', '.join(state.versions) or 'none'}."
                 )
         hits = found(state, search)

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Final, Generic, TypeVar
 from zweistimme.engines.cancellation import belongs_to, check_stopped
 from zweistimme.engines.offers import Limits
 from zweistimme.engines.protocol import Report
-from zweistimme.project.errors import Cancelled, EngineBusy, EngineError
+from zweistimme.project.errors import Cancelled, EngineBusy, EngineError, StoreError, ZweistimmeError
 
 if TYPE_CHECKING:
     from tenacity import RetryCallState
@@ -167,7 +167,7 @@ class _Run(Generic[Q, A]):
     ) -> None:
         self.results: queue.SimpleQueue[tuple[Q, A | None, EngineError | None]] = queue.SimpleQueue()
         self.stop = threading.Event()
-        self.ended_by: EngineError | None = None
+        self.ended_by: ZweistimmeError | None = None
         self._waiting = deque(questions)
         self._ask, self._patience, self._repeats_cost = ask, patience, repeats_cost
         self._pacer = Pacer(limits.requests_a_minute)
@@ -205,6 +205,10 @@ class _Run(Generic[Q, A]):
                     self.stop.set()
                     return
                 self.results.put((question, None, error))
+            except (ZweistimmeError, OSError) as error:  # of the disk: nothing can be kept, so nothing more is asked
+                self.ended_by = self.ended_by or _as_sentence(error)
+                self.stop.set()
+                return
             except Exception as error:  # a defect of ours: said at this question, the others go on
                 sentence = f"A defect in Zweistimme while asking ({type(error).__name__}: {error})."
                 self.results.put((question, None, EngineError(sentence)))
@@ -235,6 +239,12 @@ class _Run(Generic[Q, A]):
         error = state.outcome.exception() if state.outcome else None
         if isinstance(error, EngineBusy) and state.next_action is not None:
             self._pacer.pause(state.next_action.sleep)
+
+
+def _as_sentence(error: ZweistimmeError | OSError) -> ZweistimmeError:
+    if isinstance(error, ZweistimmeError):
+        return error
+    return StoreError(f"{error.filename or 'An answer'} cannot be kept: {error.strerror}. Make room and go on.")
 
 
 def _tried_enough(patience: Patience, repeats_cost: bool, state: RetryCallState) -> bool:

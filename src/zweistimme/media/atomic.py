@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import shutil
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
@@ -14,7 +16,8 @@ if TYPE_CHECKING:
 
     K = TypeVar("K", bound=np.generic)
 
-_PREFIX = ".writing-"
+WRITING = ".writing-"
+"""How the names of what is not whole yet begin; the id of the process that writes it comes next."""
 _UMASK = os.umask(0o022)
 os.umask(_UMASK)  # it can only be read by setting it
 
@@ -22,10 +25,13 @@ os.umask(_UMASK)  # it can only be read by setting it
 def remove_unfinished(folder: Path, *, below: bool = False) -> None:
     """Remove what processes that were killed had not finished writing in *folder*, and, if wanted, *below* it. What
     somebody is writing just now stays."""
-    for path in (folder.rglob if below else folder.glob)(f"{_PREFIX}*"):
-        owner = path.name.removeprefix(_PREFIX).partition("-")[0]
+    for path in list((folder.rglob if below else folder.glob)(f"{WRITING}*")):
+        owner = path.name.removeprefix(WRITING).partition("-")[0]
         if not owner.isdecimal() or not _is_running(int(owner)):
-            path.unlink(missing_ok=True)
+            if path.is_dir() and not path.is_symlink():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
 
 
 def _is_running(process: int) -> bool:
@@ -46,7 +52,7 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     """
     path.parent.mkdir(parents=True, exist_ok=True)
     try:
-        handle, name = tempfile.mkstemp(prefix=f"{_PREFIX}{os.getpid()}-", suffix=path.suffix, dir=path.parent)
+        handle, name = tempfile.mkstemp(prefix=f"{WRITING}{os.getpid()}-", suffix=path.suffix, dir=path.parent)
     except OSError as error:
         raise OSError(error.errno, error.strerror, str(path)) from None
     os.close(handle)
@@ -60,6 +66,17 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     finally:
         temporary.unlink(missing_ok=True)
     _sync_folder(path.parent)
+
+
+@contextmanager
+def unfinished_folder(parent: Path) -> Iterator[Path]:
+    """A folder in *parent* for files that are not all there yet; gone at the end, whatever happens."""
+    folder = Path(tempfile.mkdtemp(prefix=f"{WRITING}{os.getpid()}-", dir=parent))
+    try:
+        folder.chmod(0o777 & ~_UMASK)
+        yield folder
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def _sync_folder(folder: Path) -> None:

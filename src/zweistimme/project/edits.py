@@ -138,12 +138,12 @@ def put_translation(
     project: Project, tag: str, segment_id: str, wordings: Sequence[str], *, source: Segment, instead_of: Line | None
 ) -> Project:
     """Store what an engine said *source*, a segment as it was when it was asked, is in this version; direction, takes
-    and pin are kept. If the wording is not what it was then (*instead_of*), somebody has written it meanwhile: it
-    stays, and the answer is on offer. A segment that is gone has no use for it."""
+    and pin are kept. A wording that a hand has written stays, and so does one that is not what it was when it was
+    asked (*instead_of*); the answer is on offer then. A segment that is gone has no use for it."""
     before = find_version(project, tag).lines.get(segment_id)
     if segment_id not in ids_of(project.segments):
         return project
-    if before is not None and _wording(before) != _wording(instead_of):
+    if before is not None and (before.by_hand or _wording(before) != _wording(instead_of)):
         offered = tuple(dict.fromkeys((*before.shorter, *(one_line(text) for text in wordings))))
         return put_line(project, tag, replace(before, shorter=tuple(text for text in offered if text != before.text)))
     line = replace(

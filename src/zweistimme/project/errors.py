@@ -2,6 +2,7 @@
 
 ZweistimmeError
 ├── EditError            an edit that makes no sense on this project
+│   └── TagError         what should name a language names none
 ├── MediaError           a sound or video file that cannot be used
 ├── FormatError          a caption, script or project file that cannot be read
 ├── EngineError          an engine that did not do what it was asked
@@ -36,6 +37,10 @@ class ZweistimmeError(Exception):
 
 class EditError(ZweistimmeError):
     """The edit does not fit the project it was given."""
+
+
+class TagError(EditError):
+    """What should name a language names none."""
 
 
 class MediaError(ZweistimmeError):

@@ -39,7 +39,8 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
     """What a placement is made from: the take, the slot, the pin and the version's limits."""
     pin = (line.pin.start_us, line.pin.length_us) if line.pin else None
     slot = (segment.start_us, segment.end_us, segment.on_screen)
-    return fingerprint("placement", take.id, take.clip, slot, pin, version.style, version.preference)
+    speech = (take.speech_start_samples, take.speech_end_samples, take.pauses_samples)
+    return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference)
 
 
 def line_is_stale(segment: Segment, line: Line) -> bool:

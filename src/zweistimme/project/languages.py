@@ -8,11 +8,11 @@ from typing import Final
 import langcodes
 from langcodes.tag_parser import LanguageTagError
 
-from zweistimme.project.errors import EditError
+from zweistimme.project.errors import TagError
 
 
 def language_tag(tag: str) -> str:
-    """The tag in its standard form, or an EditError that says what a tag looks like.
+    """The tag in its standard form, or a TagError that says what a tag looks like.
 
     >>> language_tag("de-de")
     'de-DE'
@@ -23,7 +23,7 @@ def language_tag(tag: str) -> str:
     except LanguageTagError:
         standard, valid = tag, False
     if not valid:
-        raise EditError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
+        raise TagError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
     return standard
 
 

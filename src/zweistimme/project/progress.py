@@ -144,7 +144,7 @@ def _marks(project: Project, version: Version, segment: Segment, line: Line | No
     return marks
 
 
-def made_from(project: Project, version: Version) -> str:
+def delivery_made_from(project: Project, version: Version) -> str:
     """The fingerprint of what a hand-over of *version* is made from."""
     return delivery_fingerprint(
         project, version, (_heard(parts, version) for parts in _parts(project, version).values())
@@ -198,7 +198,7 @@ def _progress(project: Project, version: Version) -> dict[Step, Progress]:
     uncast = {speaker for speaker in users if speaker not in version.cast}
     first_uncast = next((s.id for s in project.segments if s.speaker_id in uncast and s.text.strip()), None)
     delivery = version.delivery
-    current = delivery is not None and delivery.made_from == made_from(project, version)
+    current = delivery is not None and delivery.made_from == delivery_made_from(project, version)
     wordless = first({code for code in counts if not code & Mark.SPOKEN})
     return {
         Step.TRANSCRIPT: Progress(Step.TRANSCRIPT, spoken, 0, len(codes), wordless),

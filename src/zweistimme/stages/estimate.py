@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
 from zweistimme.engines.offers import Cost, EngineInfo, Role, Usage
 from zweistimme.engines.voices import split_voice
 from zweistimme.formats.ssml import ssml_of
-from zweistimme.project.model import Project
+from zweistimme.project.facts import spoken_segments
+from zweistimme.project.model import Project, Segment
 from zweistimme.project.progress import Step
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.transcribe.long_sound import longest_piece_s
 from zweistimme.stages.translate import batched, items_of, open_translations
-from zweistimme.stages.voice import open_takes
+from zweistimme.stages.voice import OpenTake, open_takes, takes_anew
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,29 +60,43 @@ ASKING: Final = (Step.TRANSCRIPT, Step.TRANSLATION, Step.TAKES)
 """The steps that may cost something."""
 
 
-def asked_engines(project: Project, tag: str, step: Step) -> list[str]:
+Anew = Sequence[str] | None
+"""Segments that engines are asked for anew, or None: what is missing or stale."""
+
+
+def _takes(project: Project, tag: str, anew: Anew) -> list[OpenTake]:
+    return open_takes(project, tag) if anew is None else takes_anew(project, tag, anew)
+
+
+def _translations(project: Project, tag: str, anew: Anew) -> list[Segment]:
+    if anew is None:
+        return open_translations(project, tag)
+    return [segment for segment in spoken_segments(project) if segment.id in set(anew)]
+
+
+def asked_engines(project: Project, tag: str, step: Step, anew: Anew = None) -> list[str]:
     """The engines a step will ask as things stand."""
     if step is Step.TAKES:
-        return list(dict.fromkeys(split_voice(item.voice)[0] for item in open_takes(project, tag)))
-    if step is Step.TRANSLATION and open_translations(project, tag):
+        return list(dict.fromkeys(split_voice(item.voice)[0] for item in _takes(project, tag, anew)))
+    if step is Step.TRANSLATION and _translations(project, tag, anew):
         return [engine_for(project, Role.TRANSLATE, tag)]
     if step is Step.TRANSCRIPT and not project.segments:
         return [engine_for(project, Role.RECOGNISE)]
     return []
 
 
-def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInfo) -> Estimate:
+def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInfo, anew: Anew = None) -> Estimate:
     """What *step* of a version will ask of the engine called *name*."""
     characters, seconds, requests = 0, 0.0, 1
     if step is Step.TRANSCRIPT:
         seconds = project.programme.sound.duration_us / 1e6 if project.programme else 0.0
         requests = max(1, -(-round(seconds) // round(longest_piece_s(info.limits.seconds))))
     elif step is Step.TRANSLATION:
-        items = items_of(project, open_translations(project, tag))
+        items = items_of(project, _translations(project, tag, anew))
         requests = len(batched(items, info.limits))
         characters = sum(len(item.text) for item in items)
     else:
-        texts = [item.line.text for item in open_takes(project, tag) if split_voice(item.voice)[0] == name]
+        texts = [item.line.text for item in _takes(project, tag, anew) if split_voice(item.voice)[0] == name]
         requests = len(texts)
         characters = sum(map(len, texts)) + requests * len(ssml_of("", tag))
     pace = info.limits.requests_a_minute

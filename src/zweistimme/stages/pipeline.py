@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Final
 
@@ -77,17 +78,20 @@ def how_many(project: Project, tag: str, step: Step) -> int:
     return 0
 
 
-def run_step(work: Work, step: Step, tag: str, folder: Path | None = None) -> None:
-    """Run one step for one version, with the engines chosen for it. *folder* is where a hand-over goes."""
+def run_step(
+    work: Work, step: Step, tag: str, folder: Path | None = None, segment_ids: Sequence[str] | None = None
+) -> None:
+    """Run one step for one version, with the engines chosen for it. *folder* is where a hand-over goes. With
+    *segment_ids* engines are asked anew for the lines or takes of these."""
     if step is Step.TRANSCRIPT:
         transcribe(work, engine(engine_for(work.project, Role.RECOGNISE)))
     elif step is Step.TRANSLATION:
-        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag)
+        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, segment_ids)
     elif step is Step.CAST:
         name = engine_for(work.project, Role.SPEAK, tag)
         cast(work, engine(name), tag, name)
     elif step is Step.TAKES:
-        voice(work, tag)
+        voice(work, tag, segment_ids)
     elif step is Step.FIT:
         fit(work, tag)
     else:

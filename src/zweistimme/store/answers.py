@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from pathlib import Path
 
 from zweistimme.media.atomic import written_bytes
@@ -11,8 +12,8 @@ from zweistimme.media.atomic import written_bytes
 class AnswerStore:
     """Small files named by the SHA-256 of what was asked. They survive undo, and emptying the cache."""
 
-    def __init__(self, folder: Path) -> None:
-        self._folder = folder
+    def __init__(self, folder: Path, check: Callable[[], None] = lambda: None) -> None:
+        self._folder, self._check = folder, check
 
     @staticmethod
     def key(*parts: bytes | str) -> str:
@@ -32,6 +33,7 @@ class AnswerStore:
 
     def put(self, key: str, answer: bytes) -> None:
         """Keep an answer; it is whole on disk before anything relies on it."""
+        self._check()
         written_bytes(self._path(key), answer)
 
     def _path(self, key: str) -> Path:

@@ -22,8 +22,8 @@ Samples = npt.NDArray[np.float32]
 class ClipStore:
     """Mono clips at 48 kHz, 24 bit FLAC, named by the SHA-256 of their samples."""
 
-    def __init__(self, folder: Path) -> None:
-        self._folder = folder
+    def __init__(self, folder: Path, check: Callable[[], None] = lambda: None) -> None:
+        self._folder, self._check = folder, check
 
     def path(self, name: str) -> Path:
         """Where a clip lies; a name that is no checksum, as in a project that somebody sent, leads nowhere."""
@@ -40,6 +40,7 @@ class ClipStore:
 
         if samples.ndim != 1 or not len(samples):
             raise StoreError("A clip must be one channel of sound that is not empty.")
+        self._check()
         steps = steps_24(samples)
         name = _name_of(steps)
         if name not in self or not self._is_whole(name):

@@ -57,8 +57,8 @@ class Document:
             self.close()
             raise
         self._listeners: list[Listener] = []
-        self.clips = ClipStore(folder / "clips")
-        self.answers = AnswerStore(folder / "answers")
+        self.clips = ClipStore(folder / "clips", self._check_place)
+        self.answers = AnswerStore(folder / "answers", self._check_place)
 
     @classmethod
     def create(cls, folder: Path, project: Project) -> Document:
@@ -110,9 +110,23 @@ class Document:
     @property
     def cache(self) -> Path:
         """A folder for what can be made again."""
+        self._check_place()
         folder = self.folder / "cache"
         folder.mkdir(exist_ok=True)
         return folder
+
+    def _check_place(self) -> None:
+        """A StoreError where the folder was moved away under the open project: what is written at its old path would
+        be lost to it."""
+        try:
+            there = (self.folder / "lock").stat()
+        except OSError:
+            there = None
+        if there is None or not os.path.samestat(there, os.fstat(self._lock.fileno())):
+            raise StoreError(
+                f"{self.folder} was moved or renamed while it was open. What came before is kept there; open it at its "
+                "new place and go on."
+            )
 
     def listen(self, listener: Listener) -> Callable[[], None]:
         """Have *listener* told of every change; call what is returned to stop."""

@@ -38,3 +38,17 @@ def _read(path: Path, how: str) -> Project:
             there.backup(copy)
             upgraded(copy, path)
             return loaded(copy)
+
+
+def id_of(folder: Path) -> str:
+    """What the project in *folder* is known by, wherever it lies; empty for one that an older desk made."""
+    project_in(folder)
+    with (
+        said(folder / DATABASE),
+        closing(sqlite3.connect(f"{(folder / DATABASE).absolute().as_uri()}?mode=ro", uri=True)) as there,
+    ):
+        try:
+            row = there.execute("SELECT value FROM about WHERE name = 'id'").fetchone()
+        except sqlite3.OperationalError:
+            return ""
+    return str(row[0]) if row else ""

@@ -9,7 +9,7 @@ import numpy as np
 from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.project.errors import StoreError
 from zweistimme.project.facts import fingerprint
-from zweistimme.project.model import Placement, Take
+from zweistimme.project.model import Placement, Project, Take
 from zweistimme.project.times import us_to_samples
 from zweistimme.sound.arrays import Mono
 from zweistimme.sound.stretch import stretch
@@ -43,20 +43,37 @@ def trimmed(take: Take, clips: ClipStore) -> Mono:
     return clip[take.speech_start_samples : take.speech_end_samples]
 
 
-def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path) -> Mono:
-    """The sound of a placement, shape ``(n,)`` at 48 kHz; made once and kept in *cache*."""
-    length = placed_samples(placement)[1]
+def _fitted_file(cache: Path, take: Take, placement: Placement) -> Path:
     key = fingerprint(
         "fitted",
         3,
         take.clip,
         take.speech_start_samples,
         take.speech_end_samples,
-        length,
+        placed_samples(placement)[1],
         placement.pauses_cut_us,
         take.pauses_samples,
     )
-    file = cache / "fitted" / f"{key}.npy"
+    return cache / "fitted" / f"{key}.npy"
+
+
+def prune_fitted(cache: Path, project: Project) -> None:
+    """Remove fitted clips that no placement of any version has any more: each length a line once had left one."""
+    used = {
+        _fitted_file(cache, version.takes[placement.take_id], placement)
+        for version in project.versions.values()
+        for placement in version.placements.values()
+        if placement.take_id in version.takes
+    }
+    for file in (cache / "fitted").glob("*.npy"):
+        if file not in used:
+            file.unlink(missing_ok=True)
+
+
+def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path) -> Mono:
+    """The sound of a placement, shape ``(n,)`` at 48 kHz; made once and kept in *cache*."""
+    length = placed_samples(placement)[1]
+    file = _fitted_file(cache, take, placement)
     kept = kept_array(file, np.float32)
     if kept is not None and kept.shape == (length,):
         return kept

@@ -12,7 +12,7 @@ from typing import Final
 
 from zweistimme.formats.captions import marked_text, write_srt, write_vtt
 from zweistimme.formats.cue import Cue
-from zweistimme.media.atomic import remove_unfinished, written_text
+from zweistimme.media.atomic import remove_unfinished, unfinished_folder, written_text
 from zweistimme.media.containers import CopyPlan, plan_copy
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy, write_sound_file
 from zweistimme.media.probe import probe, same_file
@@ -22,11 +22,13 @@ from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.facts import lines_without_take, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import own_name
-from zweistimme.project.model import Delivery
-from zweistimme.project.progress import made_from
+from zweistimme.project.model import Delivery, SoundTrack
+from zweistimme.project.progress import delivery_made_from
 from zweistimme.project.times import clock
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions, too_fast
+from zweistimme.stages.fit.render import prune_fitted
 from zweistimme.stages.handover.manifest import (
+    MANIFEST,
     Entry,
     caption_entry,
     listening_entry,
@@ -34,6 +36,7 @@ from zweistimme.stages.handover.manifest import (
     video_entry,
     write_manifest,
 )
+from zweistimme.stages.handover.unchanged import unchanged
 from zweistimme.stages.mix import write_mix
 from zweistimme.stages.work import Work, source_of
 
@@ -63,50 +66,71 @@ def slug(title: str) -> str:
 
 
 def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
-    """Write all files of the given versions into *folder*; their paths, the manifest last."""
+    """Write all files of the given versions into *folder*; their paths, the manifest last. What an earlier hand-over
+    wrote there and is still right stays; all else appears together once all of it is made."""
     project = work.project
     if project.programme is None:
         raise MediaError("There is no programme to hand over. Bring one in first.")
+    folder = folder.absolute()
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
     remove_unfinished(folder)
     said: list[Finding] = []
-    tell = work.say
 
     def keep_and_say(finding: Finding) -> None:
         said.append(finding)
-        tell(finding)
+        work.say(finding)
 
-    work = replace(work, say=keep_and_say)
-    name = slug(project.title)
-    copy = _planned_copy(work)
-    entries: list[Entry] = []
-    cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules_for(project.source_tag))}
-    share = 0.8 / max(1, len(tags))
-    for number, tag in enumerate(tags):
-        part = replace(work, report=work.part(number * share, (number + 1) * share))
-        mix, voice = (folder / f"{name}.{tag}.{kind}.wav" for kind in ("mix", "voice"))
-        _say_what_is_missing(work, tag)
-        write_mix(part, tag, mix, voice)
-        cues[tag] = dub_captions(project, tag, work.clips, rules_for(tag))
-        entries += [sound_entry(mix, "mix", tag), sound_entry(voice, "voice stem", tag)]
-        entries += _captions(work, folder, name, tag, cues[tag])
-    entries += _captions(work, folder, name, project.source_tag, cues[project.source_tag])
-    work.report(0.82)
-    if copy is not None:
-        entries.append(_video(work, copy, tags, folder, name, cues))
-    elif project.programme.picture is None:
-        entries += [_sound_file(work, tag, folder, name) for tag in tags]
-    work.report(0.98)
-    manifest = write_manifest(folder, project.title, project.source_tag, entries, said)
-    files = tuple(entry.name for entry in entries)
+    with unfinished_folder(folder) as stage:
+        made = _made(replace(work, say=keep_and_say), tags, folder, stage)
+        (folder / MANIFEST).unlink(missing_ok=True)  # without one, nobody takes old and new files for one hand-over
+        for path in sorted(stage.iterdir()):
+            path.replace(folder / path.name)
+    manifest = write_manifest(folder, project.title, project.source_tag, made, said)
+    files = tuple(entry.name for entry in made)
     for tag in tags:
-        delivery = Delivery(str(folder), files, made_from(project, find_version(project, tag)))
+        delivery = Delivery(str(folder), files, delivery_made_from(project, find_version(project, tag)))
         work.note(partial(set_delivery, tag=tag, delivery=delivery))
+    prune_fitted(work.cache, project)
     work.report(1.0)
     return [*(folder / file for file in files), manifest]
+
+
+def _made(work: Work, tags: Sequence[str], folder: Path, stage: Path) -> list[Entry]:
+    """Make in *stage* what is not there already in *folder*; all of it as entries of the manifest."""
+    project = work.project
+    assert project.programme is not None
+    name = slug(project.title)
+    copy = _planned_copy(work)
+    kept = unchanged(project, tags, folder)
+    for note in kept.notes:
+        work.say(note)
+    entries: list[Entry] = []
+    cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules_for(project.source_tag))}
+    mixes: dict[str, Path] = {}
+    share = 0.8 / max(1, len(tags))
+    for number, tag in enumerate(tags):
+        cues[tag] = dub_captions(project, tag, work.clips, rules_for(tag))
+        mixes[tag] = (folder if tag in kept.files else stage) / f"{name}.{tag}.mix.wav"
+        if tag in kept.files:
+            entries += kept.files[tag]
+            continue
+        part = replace(work, report=work.part(number * share, (number + 1) * share))
+        voice = stage / f"{name}.{tag}.voice.wav"
+        _say_what_is_missing(work, tag)
+        write_mix(part, tag, mixes[tag], voice)
+        entries += [sound_entry(mixes[tag], "mix", tag), sound_entry(voice, "voice stem", tag)]
+        entries += _captions(work, stage, name, tag, cues[tag])
+        if copy is None and project.programme.picture is None:
+            entries.append(_sound_file(work, tag, stage, name))
+    entries += _captions(work, stage, name, project.source_tag, cues[project.source_tag])
+    work.report(0.82)
+    if copy is not None:
+        entries.append(kept.video or _video(work, copy, mixes, stage, name, cues))
+    work.report(0.98)
+    return entries
 
 
 def _say_what_is_missing(work: Work, tag: str) -> None:
@@ -135,10 +159,7 @@ def _planned_copy(work: Work) -> _Copy | None:
     if programme.picture is None:
         return None
     source = source_of(work, programme.sound)
-    if not same_file(source, programme.sound.size_bytes, programme.sound.checksum):
-        raise MediaError(
-            f"{source} is another file than the one that was brought in. Bring it in again, or put the old one back."
-        )
+    _check_same(source, programme.sound)
     try:
         plan = plan_copy(source)
     except MediaError as error:
@@ -147,6 +168,14 @@ def _planned_copy(work: Work) -> _Copy | None:
     for finding in plan.left_out:
         work.say(finding)
     return _Copy(source, plan)
+
+
+def _check_same(source: Path, track: SoundTrack) -> None:
+    """What was put in the place of the programme is not handed over as if it were it."""
+    if not same_file(source, track.size_bytes, track.checksum):
+        raise MediaError(
+            f"{source} is another file than the one that was brought in. Bring it in again, or put the old one back."
+        )
 
 
 def _captions(work: Work, folder: Path, name: str, tag: str, cues: list[Cue]) -> list[Entry]:
@@ -171,17 +200,19 @@ def _captions(work: Work, folder: Path, name: str, tag: str, cues: list[Cue]) ->
     return [caption_entry(folder / f"{name}.{tag}.{ending}", tag, rules) for ending in ("srt", "vtt") if cues]
 
 
-def _video(work: Work, copy: _Copy, tags: Sequence[str], folder: Path, name: str, cues: dict[str, list[Cue]]) -> Entry:
+def _video(
+    work: Work, copy: _Copy, mixes: dict[str, Path], folder: Path, name: str, cues: dict[str, list[Cue]]
+) -> Entry:
     project = work.project
     assert project.programme is not None
     target = folder / f"{name}.dubbed{copy.plan.container.ending}"
     sounds = [
-        SoundTrackOut(folder / f"{name}.{tag}.mix.wav", tag, f"{own_name(tag)} · dub", default=place == 0)
-        for place, tag in enumerate(tags)
+        SoundTrackOut(mix, tag, f"{own_name(tag)} · dub", default=place == 0)
+        for place, (tag, mix) in enumerate(mixes.items())
     ]
     captions = [
         CaptionTrackOut(tuple((c.start_us, c.end_us, marked_text(c.text, tag)) for c in cues[tag]), tag, own_name(tag))
-        for tag in (*tags, project.source_tag)
+        for tag in (*mixes, project.source_tag)
     ]
     original = Original(project.programme.sound.pick.tracks[0], project.source_tag)
     coded = mux_copy(copy.source, target, copy.plan, sounds, captions, original)
@@ -198,7 +229,9 @@ def _sound_file(work: Work, tag: str, folder: Path, name: str) -> Entry:
     """A programme of sound alone as one file for listeners, with the chapters and tags of the source."""
     project = work.project
     assert project.programme is not None
-    info = probe(source_of(work, project.programme.sound))
+    source = source_of(work, project.programme.sound)
+    _check_same(source, project.programme.sound)
+    info = probe(source)
     target = folder / f"{name}.{tag}.m4a"
     metadata = {"title": project.title, "language": tag}
     write_sound_file(target, folder / f"{name}.{tag}.mix.wav", tag, metadata, info.chapters)

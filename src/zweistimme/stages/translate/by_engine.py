@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from zweistimme.engines.offers import Cost, Limits
@@ -38,10 +38,14 @@ def open_translations(project: Project, tag: str) -> list[Segment]:
     return [s for s, marks in marks_of(project, find_version(project, tag)) if marks & Mark.TO_TRANSLATE]
 
 
-def translate(work: Work, engine: Engine, tag: str) -> None:
-    """Translate what is missing or stale; each answer is kept the moment it is there. A line that fails does not
-    stop the others: what failed is said of that line, and once more at the end."""
-    todo = open_translations(work.project, tag)
+def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] | None = None) -> None:
+    """Translate what is missing or stale, or some lines anew; each answer is kept the moment it is there. A line that
+    fails does not stop the others: what failed is said of that line, and once more at the end."""
+    if segment_ids is None:
+        todo = open_translations(work.project, tag)
+    else:
+        wanted = set(segment_ids)
+        work, todo = replace(work, anew=True), [s for s in spoken_segments(work.project) if s.id in wanted]
     if not todo:
         _say_stale(work, tag)
         return

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import groupby
 
@@ -11,10 +12,10 @@ from zweistimme.engines.protocol import HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.access import takes_of
+from zweistimme.project.access import find_version, takes_of
 from zweistimme.project.edits import add_made_take, choose_take
-from zweistimme.project.errors import EngineError, PartlyDone
-from zweistimme.project.facts import fingerprint, take_fingerprint
+from zweistimme.project.errors import EditError, EngineError, PartlyDone
+from zweistimme.project.facts import fingerprint, spoken_segments, take_fingerprint
 from zweistimme.project.model import Failure, Line, Made, Project, Segment, Take, TakeKind, Word
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.times import RATE
@@ -44,18 +45,36 @@ def open_takes(project: Project, tag: str) -> list[OpenTake]:
     ]
 
 
-def voice(work: Work, tag: str) -> None:
-    """Make takes, each with the engine its voice belongs to. One line that fails does not stop the others: what
-    failed is said of that line, and once more at the end."""
-    check_cast(work.project, [tag])
-    todo = open_takes(work.project, tag)
+def takes_anew(project: Project, tag: str, segment_ids: Iterable[str]) -> list[OpenTake]:
+    """These lines, as far as they have words and a voice, to be made once more whatever takes they have."""
+    version, wanted = find_version(project, tag), set(segment_ids)
+    todo = []
+    for segment in spoken_segments(project):
+        line, name = version.lines.get(segment.id), version.cast.get(segment.speaker_id)
+        if segment.id in wanted and line is not None and line.text.strip() and name is not None:
+            todo.append(OpenTake(segment, line, name))
+    return todo
+
+
+def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> None:
+    """Make takes, each with the engine its voice belongs to: those that are missing or stale, or, of some lines,
+    others than there are, asked for anew. One line that fails does not stop the others: what failed is said of that
+    line, and once more at the end."""
+    if segment_ids is None:
+        check_cast(work.project, [tag])
+        todo = open_takes(work.project, tag)
+    else:
+        work = replace(work, anew=True)
+        todo = takes_anew(work.project, tag, segment_ids)
+        if not todo:
+            raise EditError(f"None of these lines has a wording and a voice in {tag}. Write and cast them first.")
     new = []
     before: dict[tuple[str, str], Take] = {}
     for take in work.project.versions[tag].takes.values():
         before.setdefault((take.segment_id, take.made_from), take)
     for item in todo:
         again = before.get((item.segment.id, take_fingerprint(item.line, item.voice)))
-        if again is not None:
+        if again is not None and not work.anew:
             work.deliver("Voice", partial(choose_take, tag=tag, take_id=again.id))
         else:
             new.append(item)

@@ -1,0 +1,147 @@
+"""``zweistimme lines`` and ``line``: what a version says, line by line, and the hand that changes it."""
+
+from __future__ import annotations
+
+import json
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+import typer
+
+from zweistimme.cli.desk import opened_project, out
+from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags
+from zweistimme.project.access import find_line, takes_of
+from zweistimme.project.edits import choose_take, set_direction, set_line_text
+from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
+from zweistimme.project.languages import language_tag
+from zweistimme.project.model import Pin, Project, Segment, Version
+from zweistimme.project.times import SECOND_US, clock, seconds_to_us
+from zweistimme.sentences import sentence_of
+from zweistimme.stages.fit.by_hand import pin_and_plan
+from zweistimme.store.document import Document
+from zweistimme.store.read_only import project_in
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands of this file."""
+    app.command()(lines)
+    app.command()(line)
+
+
+def lines(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bool = JsonOption) -> None:
+    """List what a version says, line by line, with its takes."""
+    state = project_in(project)
+    tags = chosen_tags(to, list(state.versions))
+    rows = {tag: _rows(state, state.versions[tag]) for tag in tags}
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
+        return
+    for tag in tags:
+        for row in rows[tag]:
+            head = f"{tag}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}  {row['speaker']}: "
+            out.print(f"{head}{row['text'] or '—'}", markup=False)
+            about = ", ".join(filter(None, (row["state"], _takes_in_words(row["takes"]), row["failed"])))
+            out.print(f"{'':{len(head)}}{about}", markup=False)
+
+
+def _takes_in_words(takes: list[dict[str, Any]]) -> str:
+    return " ".join(f"[{take['take']}]" if take["chosen"] else take["take"] for take in takes)
+
+
+def _rows(project: Project, version: Version) -> list[dict[str, Any]]:
+    return [_row(project, version, number, one) for number, one in enumerate(spoken_segments(project), 1)]
+
+
+def _row(project: Project, version: Version, number: int, segment: Segment) -> dict[str, Any]:
+    there = version.lines.get(segment.id)
+    failure = failure_of(project, version, segment)
+    takes = takes_of(version, (segment.id,))
+    return {
+        "line": number,
+        "segment": segment.id,
+        "start_s": segment.start_us / SECOND_US,
+        "end_s": segment.end_us / SECOND_US,
+        "speaker": project.speakers[segment.speaker_id].name,
+        "source": segment.text,
+        "text": there.text if there else "",
+        "shorter": list(there.shorter) if there else [],
+        "direction": there.direction if there else "",
+        "state": _state(project, version, segment),
+        "pin_s": there.pin.start_us / SECOND_US if there and there.pin else None,
+        "takes": [
+            {"take": take.label, "kind": take.kind.value, "chosen": bool(there and there.take_id == take.id)}
+            for take in takes
+        ],
+        "failed": sentence_of(failure.why) if failure else "",
+    }
+
+
+def _state(project: Project, version: Version, segment: Segment) -> str:
+    there = version.lines.get(segment.id)
+    if there is None or not there.text.strip():
+        return "no wording yet"
+    if line_is_stale(segment, there):
+        return "the original has changed"
+    take = chosen_take(version, there)
+    if take is None:
+        return "no take yet"
+    return "the take says something older" if take_is_stale(project, version, segment, there, take) else "voiced"
+
+
+def line(
+    project: Path = ProjectArgument,
+    number: int = typer.Argument(..., min=1, help="The number of the line, as “lines” shows it.", metavar="LINE"),
+    to: str = typer.Option(..., "--to", help="The version.", metavar="TAG"),
+    text: str | None = typer.Option(None, help="What it is to say.", metavar="TEXT"),
+    direction: str | None = typer.Option(None, help="How it is to be spoken; empty: as usual.", metavar="TEXT"),
+    take: str | None = typer.Option(None, help="Which of its takes is used, as “lines” calls it.", metavar="TAKE"),
+    pin: float | None = typer.Option(None, min=0, help="Where its take is to start, come what may.", metavar="SECONDS"),
+    pin_length: float | None = typer.Option(
+        None, min=0.1, help="How long a pinned take is to be; default: as it fits.", metavar="SECONDS"
+    ),
+    unpin: bool = typer.Option(False, "--unpin", help="Leave its place to the plan again."),
+) -> None:
+    """Change one line: its wording, direction, take or place."""
+    if pin is not None and unpin:
+        raise CommandError("Give either --pin or --unpin, not both.")
+    if pin_length is not None and pin is None:
+        raise CommandError("--pin-length goes with --pin: say also where the take is to start.")
+    if text is None and direction is None and take is None and pin is None and not unpin:
+        raise CommandError("Say what is to change: --text, --direction, --take, --pin or --unpin.")
+    tag = language_tag(to)
+    with opened_project(project) as document:
+        chosen_tags([tag], list(document.project.versions))
+        segment = segment_of(document.project, number)
+        if text is not None:
+            document.apply("Write a line", partial(set_line_text, tag=tag, segment_id=segment.id, text=text))
+        if direction is not None:
+            edit = partial(set_direction, tag=tag, segment_id=segment.id, direction=direction)
+            document.apply("Direct a line", edit)
+        if take is not None:
+            _choose(document, tag, segment, take)
+        if pin is not None or unpin:
+            length = seconds_to_us(pin_length) if pin_length is not None else None
+            where = Pin(seconds_to_us(pin), length) if pin is not None else None
+            edit = partial(pin_and_plan, tag=tag, segment_id=segment.id, pin=where)
+            document.apply("Pin a line" if where else "Unpin a line", edit)
+        row = _row(document.project, document.project.versions[tag], number, segment)
+    out.print(f"{tag}  {number}: {row['text']} ({row['state']})", markup=False)
+
+
+def segment_of(project: Project, number: int) -> Segment:
+    """The segment of the line with this number, counted from 1 among those with words."""
+    spoken = spoken_segments(project)
+    if not 1 <= number <= len(spoken):
+        raise CommandError(f"There is no line {number}; lines go from 1 to {len(spoken)}.")
+    return spoken[number - 1]
+
+
+def _choose(document: Document, tag: str, segment: Segment, name: str) -> None:
+    find_line(document.project, tag, segment.id)
+    takes = takes_of(document.project.versions[tag], (segment.id,))
+    chosen = next((one for one in takes if name in (one.label, one.id)), None)
+    if chosen is None:
+        there = ", ".join(f"“{one.label}”" for one in takes) or "none yet"
+        raise CommandError(f"This line has no take “{name}”. Its takes: {there}.")
+    document.apply("Choose a take", partial(choose_take, tag=tag, take_id=chosen.id))
