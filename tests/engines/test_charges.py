@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +18,7 @@ from zweistimme.engines.ledger import Ledger
 from zweistimme.engines.offers import EngineInfo, Limits, Price, Role, Usage, VoiceInfo
 from zweistimme.engines.protocol import Speech, SpeechRequest, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.engines.registry import engine
-from zweistimme.engines.request_queue import PATIENCE, Patience
+from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.project import edits
 from zweistimme.project.errors import BadAnswer, EngineBusy, EngineCutOff, EngineError, EngineFault
 from zweistimme.project.progress import Step
@@ -83,8 +84,9 @@ class Stormy:
 
 @pytest.fixture
 def quick(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("zweistimme.engines.request_queue.PATIENCE", Patience(0.001, 0.005))
-    assert PATIENCE.first == 0.5
+    soon = partial(ask_all, patience=Patience(0.001, 0.005))
+    for stage in ("translate", "voice"):
+        monkeypatch.setattr(f"zweistimme.stages.{stage}.by_engine.ask_all", soon)
 
 
 @pytest.mark.parametrize("seed", range(4))

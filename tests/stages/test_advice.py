@@ -15,7 +15,7 @@ from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
-from zweistimme.sentences import sentence_of
+from zweistimme.sentences import sentence_of, sentences_of
 from zweistimme.sound.quality import SoundMeter
 from zweistimme.stages.advice import advice, listen
 from zweistimme.stages.bring_in import bring_in
@@ -33,7 +33,7 @@ def said_of(sound: np.ndarray) -> str:
     meter = SoundMeter(RATE)
     for start in range(0, sound.shape[1], 10 * RATE):
         meter.feed(sound[:, start : start + 10 * RATE])
-    return " ".join(advice(meter.facts()))
+    return sentences_of(advice(meter.facts()))
 
 
 def low_passed(sound: np.ndarray) -> np.ndarray:

@@ -30,7 +30,7 @@ class Hearing:
     def __init__(self, heard: Recognition, info: EngineInfo | None = None) -> None:
         self.heard, self._info, self.asked = heard, info or EngineInfo("ear", "1", recognises=("en", "de")), []
 
-    identity = "ear"
+    name = identity = "ear"
 
     def info(self) -> EngineInfo:
         return self._info

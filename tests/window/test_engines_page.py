@@ -128,10 +128,10 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
         qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
     assert desk.version is not None
     done = progress(desk.project, desk.version)[Step.TAKES].done
-    assert len(desk.failures) == 18 - done
-    assert 0 < len(desk.failures) < 6
+    assert len(desk.version.failures) == 18 - done
+    assert 0 < len(desk.version.failures) < 6
     view.show_page("Score")
-    for _, segment_id in desk.failures:
+    for segment_id in desk.version.failures:
         desk.select(segment_id)
         assert "The voice is not there" in view.line.failure.text()
         assert view.line.failure.isVisible()
@@ -139,12 +139,12 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
     view.go_to_step(Step.FIT)
     desk.start("Something else", lambda _work: None)
     qtbot.waitUntil(lambda: desk.job is None)
-    assert desk.failures, "another job leaves them standing"
+    assert desk.version.failures, "another job leaves them standing"
     with running(Serving(terms=terms)) as address:
         connect(Connection("quay", Kind.SERVICE, address))
         view.go_on()
         qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
-    assert not desk.failures
+    assert not any(desk.failure(s) for s in desk.project.segments)
     assert progress(desk.project, desk.project.versions[desk.tag])[Step.TAKES].complete
     assert not view.line.failure.isVisible()
 
@@ -179,7 +179,7 @@ def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None
     page = view.cast
     view.show_page("Cast")
     assert page.substitutes.isHidden(), "German has voices of its own kind"
-    view.add_version("gl-ES")
+    view.versions.add("gl-ES")
     view.show_page("Cast")
     assert page.substitutes.isVisible()
     assert page.substitutes.isChecked()

@@ -317,7 +317,7 @@ def test_the_transcript_is_written_with_the_ending_that_was_chosen(
     view.files.ask_target()
     back = read_transcript(tmp_path / "tide.vtt")
     assert [s.text for s in back.segments] == [s.text for s in view.desk.project.segments]
-    assert said[-1].startswith(f"Written: {tmp_path / 'tide.vtt'}; confidences are not in WebVTT")
+    assert said[-1].startswith(f"Written: {tmp_path / 'tide.vtt'}. Confidences are not in WebVTT")
     choose(monkeypatch, tmp_path / "tide.doc")
     view.files.ask_target()
     assert "“.doc” is no kind of transcript" in said[-1]

@@ -326,10 +326,10 @@ def test_a_speaker_without_a_voice_is_said_before_voicing(window: MainWindow) ->
 
 def test_versions_are_added_and_restyled(window: MainWindow) -> None:
     view = view_of(window)
-    view.add_version("es-mx")
+    view.versions.add("es-mx")
     assert view.desk.tag == "es-MX"
     assert view.strip.go_on.text().startswith("Translate 18")
-    view.add_version("es-MX")
+    view.versions.add("es-MX")
     assert "already has" in view.notices.words.text()
     view.cast.style_box.setCurrentText("lip-sync")
     view.cast._restyle()

@@ -41,7 +41,7 @@ def sentence_of(finding: Finding) -> str:
     """A finding as a sentence. A code of a newer Zweistimme is shown as it is, with its figures.
 
     >>> sentence_of(Finding("lines-too-long", {"lines": 1, "version": "de-DE"}))
-    '1 line is too long in de-DE whatever is done; see fit --json or the Score.'
+    'In de-DE 1 line is too long whatever is done; see fit --json or the Score.'
     >>> sentence_of(Finding("comma-kept", {}, "line 3"))
     'line 3: its words have a comma and no quotation marks; all of them are kept.'
     """

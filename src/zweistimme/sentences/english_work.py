@@ -26,7 +26,7 @@ WORK: Final[Mapping[str, str]] = {
     ),
     "sentence-not-heard": "“{text}” was not heard; it is left out.",
     "more-not-heard": "{sentences:more sentence was|more sentences were} not heard and left out.",
-    "speech-not-written": "{stretches:stretch|stretches} of speech not in {file}; they have no words.",
+    "speech-not-written": "{stretches:stretch of speech is|stretches of speech are} not in {file} and without words.",
     "voices-stand-in": (
         "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
         "on the Cast page, or with cast --no-substitutes."
@@ -35,15 +35,15 @@ WORK: Final[Mapping[str, str]] = {
     "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
     "no-video": "There will be no video: {why} Everything else is handed over.",
     "captions-too-fast": (
-        "{captions:caption goes|captions go} by faster than {speed:g} letters a second in {version}, at "
+        "In {version} {captions:caption goes|captions go} by faster than {speed:g} letters a second, at "
         "{places}{more}: there is more speech than time to read it."
     ),
     "lines-too-long": (
-        "{lines:line is|lines are} too long in {version} whatever is done; see fit --json or the Score."
+        "In {version} {lines:line is|lines are} too long whatever is done; see fit --json or the Score."
     ),
     "lines-clash": (
-        "{lines:line|lines} in {version} heard at once with another, since pins stand in the way; see fit "
-        "--json or the Score."
+        "In {version} {lines:line is|lines are} heard at once with another, since pins stand in the way; see "
+        "fit --json or the Score."
     ),
     "takes-silent": "{takes:take is|takes are} silent; record or make them again.",
     "loudness-not-reached": (
@@ -51,11 +51,14 @@ WORK: Final[Mapping[str, str]] = {
         " peak of {peak_dbtp:.0f} dBTP."
     ),
     "lines-drowned": (
-        "{lines:line is|lines are} softer in {version} than what is under them, at {places}{more}: turn the "
+        "In {version} {lines:line is|lines are} softer than what is under them, at {places}{more}: turn the "
         "bed down, or give a bed where there is none."
     ),
     "file-found-again": "{file} was found again as {path}.",
-    "stale-by-hand": "{lines:line|lines} in {version} written by hand no longer match their source; look them over.",
+    "stale-by-hand": "In {version} {lines:line|lines} written by hand no longer match their source; look them over.",
     "run-cost": "{engine}: {characters:,} characters, {amount:,.2f} {currency}.",
     "run-cost-sound": "{engine}: {seconds:,.0f} s of sound, {amount:,.2f} {currency}.",
+    "sounds-like-another": (
+        "The speech sounds like {heard:language}, not {said:language}. Check the language of the programme."
+    ),
 }

@@ -99,5 +99,4 @@ def other_language(
     words = sum(len(segment.words) for segment in heard.segments)
     if language_of(heard.language) == language or heard.probability < _SURE or words < 3:
         return ()
-    share = round(heard.probability, 3)
-    return (Finding("other-language-heard", {"heard": heard.language, "share": share, "said": source_tag}),)
+    return (Finding("sounds-like-another", {"heard": heard.language, "said": source_tag}),)

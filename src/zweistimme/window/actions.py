@@ -82,6 +82,8 @@ ACTIONS: Final = (
     ActionSpec("edit_line", "Write the line", "Return", "Writing"),
     ActionSpec("edit_source", "Correct the original", "Shift+Return", "Writing"),
     ActionSpec("shorter", "Take the next shorter wording", "K", "Writing"),
+    ActionSpec("other_wordings", "Ask for other wordings of what is chosen", "Shift+K", "Writing"),
+    ActionSpec("another_take", "Ask for another take of what is chosen", "J", "Writing"),
     ActionSpec("pin", "Pin the take where it stands, or unpin it", "P", "Writing"),
     ActionSpec("screen", "On screen or off screen", "O", "Writing"),
     ActionSpec("continue", "Continue with what is missing", "Ctrl+Return", "Working"),

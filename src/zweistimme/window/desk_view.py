@@ -8,15 +8,15 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QAction, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from zweistimme.project.edits import add_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.timecode import shown_timecode
 from zweistimme.project.times import clock
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
 from zweistimme.stages.work import Work, working_file
+from zweistimme.window.asking_again import AskAgain
 from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_page import CastPage
 from zweistimme.window.clock import Player
@@ -26,7 +26,6 @@ from zweistimme.window.intake.files import BRING_IN, ProgrammeFiles
 from zweistimme.window.lanes import LaneMixer
 from zweistimme.window.listener import Listener
 from zweistimme.window.near_captions import NearCaptions
-from zweistimme.window.new_project import COMMON_TAGS
 from zweistimme.window.notices import NoticeBar
 from zweistimme.window.rail import Rail
 from zweistimme.window.score_page import PANEL_WIDTH, ScorePage, rule
@@ -37,6 +36,7 @@ from zweistimme.window.transcribing.begin import Beginnings
 from zweistimme.window.transcribing.record import NAME as RECORD
 from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transport import Transport
+from zweistimme.window.version_menu import VersionMenu
 
 _SETTLE_MS = 250
 _TALKATIVE = ("Transcript from", "Align", BRING_IN)
@@ -63,6 +63,7 @@ class DeskView(QWidget):
         self.transcribing = Transcribing(desk, self.player, self.regions)
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.listener = Listener(desk, self)
+        self.versions, self.again = VersionMenu(desk, self), AskAgain(desk, self)
         self._timecode = False
         self._shown_picture: tuple[Path | None, int] = (None, 0)
         self._settle = QTimer(self)
@@ -115,7 +116,7 @@ class DeskView(QWidget):
         self.rail.chosen.connect(self.show_page)
         self.strip.continue_wanted.connect(self.go_on)
         self.strip.step_pressed.connect(self.go_to_step)
-        self.strip.version_wanted.connect(self.ask_version)
+        self.strip.more.setMenu(self.versions)
         self.overview.moved.connect(self.score.centre_on)
         self.speakers.went.connect(self._go_to_segment)
         self.score.looked.connect(self.overview.show_visible)
@@ -124,6 +125,8 @@ class DeskView(QWidget):
         self.score.writing_wanted.connect(self.transcribing.write_down)
         self.score.split_wanted.connect(self.transcribing.split_at)
         self.line.takes.heard.connect(self.hear_take)
+        self.line.takes.another_wanted.connect(self.again.takes)
+        self.line.other_wordings.clicked.connect(self.again.wordings)
         self.cast.heard.connect(self.hear)
         self.page.record.heard.connect(self.hear)
         self.handover.wanted.connect(self.hand_over)
@@ -270,17 +273,6 @@ class DeskView(QWidget):
             if self._timecode
             else (lambda time_us: clock(time_us, 3))
         )
-
-    def ask_version(self) -> None:
-        """Ask for another language to dub into."""
-        tag, given = QInputDialog.getItem(self, "Add a version", "Language to dub into", COMMON_TAGS, 2, True)
-        if given:
-            self.add_version(tag.strip())
-
-    def add_version(self, tag: str) -> None:
-        """Add a version and put it on the desk."""
-        if self.desk.apply("Add a version", lambda project: add_version(project, tag)):
-            self.desk.show_version(list(self.desk.project.versions)[-1])
 
     def hand_over(self, folder: Path) -> None:
         """Write all files into a folder."""

@@ -103,6 +103,8 @@ class MainWindow(QMainWindow):
             "edit_line": on_desk(lambda v: v.score.edit("dub")),
             "edit_source": on_desk(lambda v: v.score.edit("original")),
             "shorter": on_desk(lambda v: v.line.use_shorter()),
+            "another_take": on_desk(lambda v: v.again.takes()),
+            "other_wordings": on_desk(lambda v: v.again.wordings()),
             "pin": on_desk(self._pin),
             "screen": on_desk(lambda v: v.line.flip_screen()),
             "programme": on_desk(lambda v: v.programme.ask()),

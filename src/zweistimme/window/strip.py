@@ -89,7 +89,6 @@ class TopStrip(QWidget):
 
     continue_wanted = pyqtSignal()
     step_pressed = pyqtSignal(object)
-    version_wanted = pyqtSignal()
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -108,9 +107,10 @@ class TopStrip(QWidget):
         self.more = QToolButton()
         self.more.setText("+")
         self.more.setFont(font(TITLE_PT))
-        self.more.setToolTip("Add a version: another language to dub into")
-        self.more.setAccessibleName("Add a version")
-        self.more.clicked.connect(self.version_wanted)
+        self.more.setToolTip("Add a version, another language to dub into; or take one away")
+        self.more.setAccessibleName("Add or remove a version")
+        self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.more.setStyleSheet("QToolButton::menu-indicator { image: none }")
         row.addWidget(self.more)
         row.addStretch(1)
         self.steps = {step: StepButton(step) for step in ORDER}

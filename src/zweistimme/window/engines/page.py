@@ -22,6 +22,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.engines.card import EngineCard
 from zweistimme.window.engines.choices import Choices
 from zweistimme.window.engines.connect import ConnectDialog
+from zweistimme.window.engines.spending import Spending
 from zweistimme.window.estimates import next_estimates
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
 
@@ -108,6 +109,8 @@ class EnginesPage(QWidget):
         self._facts.setVerticalSpacing(6)
         self._facts.setColumnStretch(1, 1)
         column.addLayout(self._facts)
+        self.spending = Spending(self._desk)
+        column.addWidget(self.spending)
         column.addStretch(1)
         return panel
 
@@ -150,6 +153,7 @@ class EnginesPage(QWidget):
         problem = self._desk.book.problem or (found.problem if found else "")
         self.problem.setText(problem)
         self.problem.setVisible(bool(problem))
+        self.spending.show_engine(found)
         if found and found.info:
             for row, (words, text) in enumerate(facts(found)):
                 self._facts.addWidget(_faded(words), row, 0, alignment=Qt.AlignmentFlag.AlignTop)

@@ -11,6 +11,7 @@ from zweistimme.project.facts import take_is_stale
 from zweistimme.project.model import Take
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.placements import speech_us
+from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 
 _COLUMNS = 3
@@ -22,6 +23,7 @@ class TakeRow(QWidget):
 
     heard = pyqtSignal(str)
     """A take's id, to be played."""
+    another_wanted = pyqtSignal()
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -52,8 +54,21 @@ class TakeRow(QWidget):
             words.setProperty("faded", True)
             self._grid.addWidget(words, 0, 0)
             return
-        for place, take in enumerate(takes[-_MOST:]):
+        shown_takes = takes[-_MOST:]
+        for place, take in enumerate(shown_takes):
             self._add(place, take, chosen=take.id == line.take_id)
+        self._add_wish(len(shown_takes))
+
+    def _add_wish(self, place: int) -> None:
+        """Behind the last take: a wish for another one."""
+        wish = QPushButton("another\ntake …")
+        wish.setObjectName("take")
+        wish.setToolTip(tip("another_take"))
+        wish.setAccessibleName("Ask for another take")
+        wish.setMinimumHeight(40)
+        wish.setFixedWidth(104)
+        wish.clicked.connect(self.another_wanted)
+        self._grid.addWidget(wish, place // _COLUMNS, place % _COLUMNS)
 
     def _add(self, place: int, take: Take, *, chosen: bool) -> None:
         segment, version, line = self._desk.segment(), self._desk.version, self._desk.line()

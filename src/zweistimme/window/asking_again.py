@@ -1,0 +1,53 @@
+"""Other takes and other wordings of what is chosen, asked for anew; what that will cost is said before."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QMessageBox, QWidget
+
+from zweistimme.engines.offers import Cost
+from zweistimme.project.progress import Step
+from zweistimme.stages.estimate import asked_engines, estimated
+from zweistimme.stages.pipeline import run_step
+from zweistimme.window.bridge import Desk
+
+
+class AskAgain:
+    """What a person asks an engine for a second time."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        self._desk, self._parent = desk, parent
+
+    def takes(self) -> None:
+        """Other takes of the chosen lines; those there are stay."""
+        self._ask(Step.TAKES, "Ask for another take")
+
+    def wordings(self) -> None:
+        """Other wordings of the chosen lines; what a hand has written stays, the new ones are on offer."""
+        self._ask(Step.TRANSLATION, "Ask for other wordings")
+
+    def _ask(self, step: Step, name: str) -> None:
+        ids, tag = self._desk.chosen_ids(), self._desk.tag
+        if not ids or self._desk.version is None:
+            return
+        costs = [cost for cost in self._costs(step, ids) if cost.amount]
+        if costs and not self._agreed(name, ids, costs):
+            return
+        self._desk.start(name, lambda work: run_step(work, step, tag, segment_ids=ids))
+
+    def _costs(self, step: Step, ids: list[str]) -> list[Cost]:
+        project, tag, tests = self._desk.project, self._desk.tag, self._desk.book.tests
+        found = []
+        for engine in asked_engines(project, tag, step, ids):
+            info = tests[engine].info if engine in tests else None
+            if info is not None:
+                found.append(estimated(project, tag, step, engine, info, ids).cost)
+        return found
+
+    def _agreed(self, name: str, ids: list[str], costs: list[Cost]) -> bool:
+        lines = "this line" if len(ids) == 1 else f"{len(ids)} lines"
+        price = " + ".join(f"{cost.amount:,.4f} {cost.currency}".strip() for cost in costs)
+        words = f"Asking anew for {lines} costs about {price}. What is there stays."
+        answer = QMessageBox.question(
+            self._parent, name, words, QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No
+        )
+        return answer == QMessageBox.StandardButton.Yes

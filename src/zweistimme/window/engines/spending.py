@@ -1,0 +1,74 @@
+"""What an engine has charged, and what may be spent on it."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from zweistimme.engines.ledger import Budget, Ledger, Period
+from zweistimme.engines.offers import FREE
+from zweistimme.engines.registry import Examined
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.window.bridge import Desk
+from zweistimme.window.theme import SMALL_PT, font
+
+_PERIODS = {Period.DAY: "a day", Period.MONTH: "a month", Period.EVER: "in all"}
+
+
+class Spending(QWidget):
+    """The account of one engine; hidden for those that cost nothing."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._engine, self._currency = desk, "", ""
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 6, 0, 0)
+        self.spent = QLabel()
+        self.spent.setFont(font(SMALL_PT + 0.5))
+        self.amount = QDoubleSpinBox()
+        self.amount.setRange(0.0, 1_000_000.0)
+        self.amount.setSpecialValueText("no budget")
+        self.amount.setAccessibleName("Budget")
+        self.amount.setToolTip("What may be spent on this engine; a run that would spend more stops and says so")
+        self.period = QComboBox()
+        self.period.setAccessibleName("For how long the budget is")
+        for period, words in _PERIODS.items():
+            self.period.addItem(words, period)
+        self.keep = QPushButton("Set")
+        self.keep.setToolTip("Keep this budget")
+        self.keep.clicked.connect(self._keep)
+        row.addWidget(self.spent, 1)
+        for widget in (QLabel("Budget"), self.amount, self.period, self.keep):
+            row.addWidget(widget)
+
+    def show_engine(self, found: Examined | None) -> None:
+        """Show how it stands with an engine."""
+        priced = found is not None and found.info is not None and found.info.price != FREE
+        self.setVisible(priced)
+        if not priced or found is None or found.info is None:
+            return
+        self._engine, self._currency = found.connection.name, found.info.price.currency
+        ledger = Ledger()
+        try:
+            budget = ledger.budget(self._engine)
+            sums = [ledger.spent(self._engine, period, self._currency) for period in _PERIODS]
+        except ZweistimmeError as error:
+            self.spent.setText(str(error))
+            return
+        today, month, ever = (f"{amount:,.2f}" for amount in sums)
+        self.spent.setText(f"Charged to this desk: {today} {self._currency} today, {month} this month, {ever} in all")
+        self.amount.setSuffix(f" {self._currency}")
+        self.amount.setValue(budget.amount if budget else 0.0)
+        self.period.setCurrentIndex(self.period.findData(budget.period if budget else Period.MONTH))
+
+    def _keep(self) -> None:
+        ledger, amount, period = Ledger(), self.amount.value(), self.period.currentData()
+        try:
+            if amount:
+                ledger.set_budget(Budget(self._engine, amount, self._currency, period))
+            else:
+                ledger.remove_budget(self._engine)
+        except ZweistimmeError as error:
+            self._desk.notice("error", str(error))
+            return
+        said = f"{amount:,.2f} {self._currency} {_PERIODS[period]}" if amount else "what is asked for"
+        self._desk.notice("done", f"{self._engine} may spend {said}.")

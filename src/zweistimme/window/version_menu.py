@@ -1,0 +1,58 @@
+"""The versions of a project: another language is added, one is taken away."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox, QWidget
+
+from zweistimme.project.edits import add_version, remove_version
+from zweistimme.project.languages import own_name
+from zweistimme.window.bridge import Desk
+from zweistimme.window.new_project import COMMON_TAGS
+
+
+class VersionMenu(QMenu):
+    """What can be done with versions."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        add, self.remove = self.addAction("Add a version …"), self.addAction("")
+        assert add is not None
+        assert self.remove is not None
+        add.triggered.connect(self.ask)
+        self.remove.triggered.connect(self.ask_to_remove)
+        self.aboutToShow.connect(self._refresh)
+
+    def _refresh(self) -> None:
+        tag = self._desk.tag
+        assert self.remove is not None
+        self.remove.setVisible(bool(tag))
+        self.remove.setText(f"Remove {own_name(tag)} …" if tag else "")
+
+    def ask(self) -> None:
+        """Ask for another language to dub into."""
+        tag, given = QInputDialog.getItem(
+            self.parentWidget(), "Add a version", "Language to dub into", COMMON_TAGS, 2, True
+        )
+        if given:
+            self.add(tag.strip())
+
+    def add(self, tag: str) -> None:
+        """Add a version and put it on the desk."""
+        if self._desk.apply("Add a version", lambda project: add_version(project, tag)):
+            self._desk.show_version(list(self._desk.project.versions)[-1])
+
+    def ask_to_remove(self) -> None:
+        """Ask whether the version on the desk is to go."""
+        version = self._desk.version
+        if version is None:
+            return
+        words = (
+            f"{own_name(version.tag)} goes with its {len(version.lines)} lines and {len(version.takes)} takes. Undo "
+            "brings it back. Files that were handed over stay where they are."
+        )
+        buttons = QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Cancel
+        answer = QMessageBox.question(self.parentWidget(), "Remove a version", words, buttons)
+        if answer == QMessageBox.StandardButton.Yes:
+            tag = version.tag
+            self._desk.apply(f"Remove {tag}", lambda project: remove_version(project, tag))
