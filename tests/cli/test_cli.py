@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import os
 import signal
@@ -15,6 +17,7 @@ import pytest
 import soundfile
 
 from helpers import speech, write_sound
+from zweistimme.cli.main import main
 from zweistimme.demo.script import BED, MEDIA, SCRIPT, data_file
 from zweistimme.engines.registry import engine
 from zweistimme.project.times import RATE
@@ -23,8 +26,11 @@ from zweistimme.store.document import Document
 COMMAND = [sys.executable, "-c", "from zweistimme.cli.main import main; main()"]
 
 
-def run(*arguments: str | Path, display: bool = False) -> subprocess.CompletedProcess[str]:
-    """Run a command to its end."""
+def run(*arguments: str | Path, display: bool = False, apart: bool = False) -> subprocess.CompletedProcess[str]:
+    """Run a command to its end: in this process, since a new one takes a second to begin, or, wherever that matters,
+    *apart* in one of its own."""
+    if not (display or apart):
+        return _here([*map(str, arguments)])
     environment = {
         key: value for key, value in os.environ.items() if display or key not in ("DISPLAY", "QT_QPA_PLATFORM")
     }
@@ -33,10 +39,26 @@ def run(*arguments: str | Path, display: bool = False) -> subprocess.CompletedPr
     )
 
 
-def refused(*arguments: str | Path, code: int = 1) -> str:
-    """Run a command that cannot succeed; what it says in one plain sentence."""
+def _here(arguments: list[str]) -> subprocess.CompletedProcess[str]:
+    before, signals = sys.argv, {number: signal.getsignal(number) for number in (signal.SIGTERM, signal.SIGHUP)}
+    said, warned, code = io.StringIO(), io.StringIO(), 0
+    try:
+        sys.argv = ["zweistimme", *arguments]
+        with contextlib.redirect_stdout(said), contextlib.redirect_stderr(warned):
+            main()
+    except SystemExit as ended:
+        code = int(ended.code or 0)
+    finally:
+        sys.argv = before
+        for number, handler in signals.items():
+            signal.signal(number, handler)
+    return subprocess.CompletedProcess(arguments, code, said.getvalue(), warned.getvalue())
+
+
+def refused(*arguments: str | Path, code: int | None = None) -> str:
+    """Run a command that cannot succeed, or was given wrongly; what it says in one plain sentence."""
     answer = run(*arguments)
-    assert answer.returncode == code, answer
+    assert answer.returncode in ((1, 2) if code is None else (code,)), answer
     assert "Traceback" not in answer.stderr + answer.stdout
     return answer.stderr
 
