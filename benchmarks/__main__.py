@@ -7,7 +7,7 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import clock, engines, hearing, human, long, numeric, storm, transcript, whole
+from benchmarks import clock, engines, hearing, human, long, numeric, reliability, storm, transcript, whole
 
 GROUPS = {
     "plan": numeric.plan,
@@ -21,6 +21,8 @@ GROUPS = {
     "transcript": transcript.transcript,
     "human": human.human,
     "storm": storm.storm,
+    "kills": reliability.kills,
+    "mutated": reliability.mutated,
     "mix": whole.mix,
     "demo": whole.demo,
     "window": whole.window,

@@ -45,7 +45,7 @@ from zweistimme.store.names import DATABASE
 
 
 def dub(
-    media: Path = typer.Argument(..., help="The programme: a video or sound file."),
+    media: Path = typer.Argument(..., help="The programme: a video or sound file.", metavar="FILE"),
     source: str = typer.Option(..., "--from", help="Its language, such as en-GB.", metavar="TAG"),
     to: list[str] = typer.Option(..., "--to", help="A target language; may be repeated.", metavar="TAG"),
     out_folder: Path = typer.Option(..., "--out", help="Where the hand-over goes.", metavar="DIR"),
@@ -63,7 +63,7 @@ def dub(
     encoding: str = EncodingOption,
     takes: list[str] = typer.Option([], help="A folder of clips named by line number.", metavar="TAG=DIR"),
     project: Path | None = typer.Option(None, help="The project folder; default: OUT/project.", metavar="DIR"),
-    title: str = typer.Option("", help="The programme's title; default: from the file name."),
+    title: str = typer.Option("", help="The programme's title; default: from the file name.", metavar="TEXT"),
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
     engines: list[str] = EngineOption,

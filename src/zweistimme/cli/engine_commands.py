@@ -10,6 +10,7 @@ from pathlib import Path
 
 import typer
 
+from zweistimme.cli.app import App
 from zweistimme.cli.desk import opened_project, out
 from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags, engine_choices
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, find_connection
@@ -22,9 +23,7 @@ from zweistimme.stages.engine_choice import engine_for
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
 
-engines = typer.Typer(
-    name="engines", help="Connect, test and remove engines.", no_args_is_help=False, rich_markup_mode=None
-)
+engines = App(name="engines", help="Connect, test and remove engines.", no_args_is_help=False, rich_markup_mode=None)
 
 
 def register(app: typer.Typer) -> None:
@@ -79,7 +78,7 @@ def listed(context: typer.Context, as_json: bool = JsonOption) -> None:
 
 @engines.command()
 def add(
-    name: str = typer.Argument(..., help="What the connection is to be called."),
+    name: str = typer.Argument(..., help="What the connection is to be called.", metavar="NAME"),
     service: str | None = typer.Option(None, help="The address of a service.", metavar="URL"),
     program: Path | None = typer.Option(None, help="The TOML file that describes a program.", metavar="FILE"),
     token_file: Path | None = typer.Option(
@@ -118,7 +117,7 @@ def check(
 
 
 @engines.command()
-def remove(name: str = typer.Argument(..., help="The connection to remove.")) -> None:
+def remove(name: str = typer.Argument(..., help="The connection to remove.", metavar="NAME")) -> None:
     """Remove a connection and its token."""
     disconnect(name)
     forget_token(name)
@@ -126,7 +125,7 @@ def remove(name: str = typer.Argument(..., help="The connection to remove.")) ->
 
 @engines.command()
 def token(
-    name: str = typer.Argument(..., help="The connection the token is for."),
+    name: str = typer.Argument(..., help="The connection the token is for.", metavar="NAME"),
     token_file: Path | None = typer.Option(None, help="A file with the token; else it is asked for.", metavar="FILE"),
 ) -> None:
     """Keep a service's token in the secret store."""
@@ -157,11 +156,15 @@ def _say(found: Examined) -> None:
 
 
 def serve(
-    port: int = typer.Option(8766, min=0, max=65535, help="The port; 0 takes any that is free."),
-    address: str = typer.Option("127.0.0.1", help="The address to listen at. Others than this machine need a token."),
+    port: int = typer.Option(8766, min=0, max=65535, help="The port; 0 takes any that is free.", metavar="PORT"),
+    address: str = typer.Option(
+        "127.0.0.1", help="The address to listen at. Others than this machine need a token.", metavar="ADDRESS"
+    ),
     token_file: Path | None = typer.Option(None, help="A file with the token that callers must show.", metavar="FILE"),
     faults: str = typer.Option(
-        "", help="Faults for tests, with their shares: limit=0.1,server-error=0.05. “list” lists them."
+        "",
+        help="Faults for tests, with their shares: limit=0.1,server-error=0.05. “list” lists them.",
+        metavar="FAULTS",
     ),
     name: str = typer.Option(BUNDLED, "--engine", help="Which engine is offered.", metavar="NAME"),
 ) -> None:

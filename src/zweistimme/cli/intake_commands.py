@@ -54,7 +54,7 @@ def intake_from(
 
 
 def media(
-    file: Path = typer.Argument(..., help="A video or sound file."),
+    file: Path = typer.Argument(..., help="A video or sound file.", metavar="FILE"),
     source: str = typer.Option("", "--from", help="Its language, to tell tracks in several languages.", metavar="TAG"),
     as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
 ) -> None:

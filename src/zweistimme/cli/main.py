@@ -27,6 +27,7 @@ from zweistimme.cli import (
     transcript_commands,
     version_commands,
 )
+from zweistimme.cli.app import App
 from zweistimme.cli.desk import err
 from zweistimme.cli.dub import dub
 from zweistimme.cli.options import CommandError
@@ -49,7 +50,7 @@ _CODES = (
     (BudgetReached, EXIT_PARTLY),
 )
 
-app = typer.Typer(
+app = App(
     name="zweistimme",
     help="A desk for dubbing. Without a command it opens the window: zweistimme [PROJECT].",
     no_args_is_help=False,
@@ -72,7 +73,7 @@ engine_commands.register(app)
 
 @app.command()
 def window(
-    project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file."),
+    project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file.", metavar="PROJECT"),
     demo: bool = typer.Option(False, "--demo", help="Open a new project with the demo programme."),
 ) -> None:
     """Open the window (also: zweistimme PROJECT)."""

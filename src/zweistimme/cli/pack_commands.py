@@ -10,6 +10,7 @@ import typer
 from zweistimme.cli.desk import err, opened_project, out, reporting
 from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument
 from zweistimme.store.cleaning import removable, removed
+from zweistimme.store.names import PACKED
 
 
 def register(app: typer.Typer) -> None:
@@ -24,12 +25,11 @@ def pack(
     media: bool = typer.Option(False, "--media", help="With the programme and its bed."),
 ) -> None:
     """Write a project as one file, to keep it or to send it."""
-    from zweistimme.store.packing import ENDING
     from zweistimme.store.packing import pack as pack_project
 
-    file = target or project.absolute().with_name(f"{project.absolute().name}{ENDING}")
-    if file.suffix != ENDING:
-        raise CommandError(f"{file.name} must end in {ENDING}.")
+    file = target or project.absolute().with_name(f"{project.absolute().name}{PACKED}")
+    if file.suffix != PACKED:
+        raise CommandError(f"{file.name} must end in {PACKED}.")
     with reporting("Pack") as report:
         missing = pack_project(project, file, media=media, report=report)
     for path in missing:

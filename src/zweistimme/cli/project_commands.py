@@ -52,14 +52,14 @@ def register(app: typer.Typer) -> None:
 
 def new(
     project: Path = ProjectArgument,
-    media: Path = typer.Argument(..., help="The programme: a video or sound file."),
+    media: Path = typer.Argument(..., help="The programme: a video or sound file.", metavar="FILE"),
     source: str = typer.Option(..., "--from", help="Its language, such as en-GB.", metavar="TAG"),
     to: list[str] = typer.Option([], "--to", help="A target language; may be repeated.", metavar="TAG"),
     sound: str = SoundOption,
     bed: Path | None = typer.Option(None, help="The programme's sound without speech.", metavar="FILE"),
     bed_sound: str = BedSoundOption,
     rest_as_bed: bool = RestOption,
-    title: str = typer.Option("", help="The programme's title; default: from the file name."),
+    title: str = typer.Option("", help="The programme's title; default: from the file name.", metavar="TEXT"),
     style: Style = StyleOption,
     prefer: Preference = PreferOption,
     engines: list[str] = EngineOption,
@@ -132,9 +132,11 @@ def mix(
     to: list[str] = ToOption,
     out_folder: Path | None = typer.Option(None, "--out", help="Where it goes; default: PROJECT/mixes.", metavar="DIR"),
     loudness: float | None = typer.Option(
-        None, min=-40, max=-8, help="Loudness to reach in LUFS, kept (-23 at first)."
+        None, min=-40, max=-8, help="Loudness to reach in LUFS, kept (-23 at first).", metavar="LUFS"
     ),
-    true_peak: float | None = typer.Option(None, min=-12, max=0, help="Highest true peak in dBTP, kept (-1 at first)."),
+    true_peak: float | None = typer.Option(
+        None, min=-12, max=0, help="Highest true peak in dBTP, kept (-1 at first).", metavar="DBTP"
+    ),
 ) -> None:
     """Write the mix and the voice stem of each version."""
     with opened_project(project) as document:

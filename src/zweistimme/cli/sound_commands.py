@@ -25,7 +25,7 @@ def register(app: typer.Typer) -> None:
 def stretch(
     source: Path = typer.Argument(..., metavar="IN", help="A sound file."),
     target: Path = typer.Argument(..., metavar="OUT", help="The WAV file to write."),
-    tempo: float = typer.Option(..., help="How many times faster: 1.1 is ten percent faster, 0.9 slower."),
+    tempo: float = typer.Option(..., help="How many times faster: 1.1 is a tenth faster.", metavar="FACTOR"),
     even: bool = typer.Option(False, "--even", help="The same tempo throughout, instead of sparing bursts."),
 ) -> None:
     """Change the tempo of a sound file, keeping its pitch."""
@@ -58,7 +58,7 @@ def stretch(
 
 
 def loudness(
-    file: Path = typer.Argument(..., help="A sound or video file."),
+    file: Path = typer.Argument(..., help="A sound or video file.", metavar="FILE"),
     as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
 ) -> None:
     """Measure integrated loudness, loudness range and true peak (ITU-R BS.1770)."""

@@ -65,8 +65,12 @@ def transcribe(
     candidates: list[str] = typer.Option(
         [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
     ),
-    hints: Path | None = typer.Option(None, help="Names, terms and sentences that are said, one a line; kept."),
-    speakers: int | None = typer.Option(None, min=1, max=100, help="How many people speak, if that is known."),
+    hints: Path | None = typer.Option(
+        None, help="Names, terms and sentences that are said, one a line; kept.", metavar="FILE"
+    ),
+    speakers: int | None = typer.Option(
+        None, min=1, max=100, help="How many people speak, if that is known.", metavar="COUNT"
+    ),
     pause: float | None = _PAUSE,
     shortest: float | None = _SHORTEST,
     longest: float | None = _LONGEST,
@@ -157,8 +161,8 @@ def recut(
 
 def replace_text(
     project: Path = ProjectArgument,
-    find: str = typer.Argument(..., help="What to look for."),
-    replacement: str = typer.Argument(..., help="What to put in its place; may be empty."),
+    find: str = typer.Argument(..., help="What to look for.", metavar="FIND"),
+    replacement: str = typer.Argument(..., help="What to put in its place; may be empty.", metavar="REPLACEMENT"),
     to: list[str] = typer.Option(
         [], "--to", help="In this version instead of the original; may be repeated.", metavar="TAG"
     ),

@@ -4,3 +4,5 @@ from typing import Final
 
 DATABASE: Final = "project.sqlite"
 """What makes a folder a project."""
+PACKED: Final = ".zweistimme"
+"""How the name of a packed project ends."""

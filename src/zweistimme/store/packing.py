@@ -11,26 +11,26 @@ import shutil
 import sqlite3
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import IO, Final
+from typing import Final
 
 import msgspec
 
 from zweistimme import __version__
-from zweistimme.media.atomic import unfinished_folder, written_whole
+from zweistimme.media.atomic import remove_unfinished, unfinished_folder, written_whole
 from zweistimme.media.probe import same_file
 from zweistimme.project.edits import move_media
 from zweistimme.project.errors import FormatError, StoreError
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.store.database import said
 from zweistimme.store.document import NOT_UNDONE, Document
-from zweistimme.store.names import DATABASE
+from zweistimme.store.names import DATABASE, PACKED
 
-ENDING: Final = ".zweistimme"
 FORMAT: Final = "zweistimme-project"
 VERSION: Final = 1
 MANIFEST: Final = "manifest.json"
@@ -73,6 +73,7 @@ def pack(folder: Path, target: Path, *, media: bool, report: Report = lambda _sh
         there, missing = _media(document.project) if media else ([], ())
         inside += there
         total = sum(path.stat().st_size for path, _, _ in inside) or 1
+        remove_unfinished(target.absolute().parent)
         written_whole(target, partial(_write, inside=inside, title=document.project.title, total=total, report=report))
     return missing
 
@@ -166,10 +167,10 @@ def unpack(package: Path, folder: Path, report: Report = lambda _share: None) ->
 def _opened(package: Path) -> Iterator[zipfile.ZipFile]:
     try:
         if not package.is_file():
-            raise FormatError(f"There is no file {package}. Give a packed project (*{ENDING}).")
+            raise FormatError(f"There is no file {package}. Give a packed project (*{PACKED}).")
         with zipfile.ZipFile(package) as source:
             yield source
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError, zlib.error) as error:
         raise FormatError(f"{package} is no packed project, or a damaged one ({error}).") from error
 
 
@@ -204,18 +205,9 @@ def _extracted(source: zipfile.ZipFile, file: PackedFile, path: Path, package: P
     path.parent.mkdir(parents=True, exist_ok=True)
     digest, size = hashlib.sha256(), 0
     with source.open(file.name) as entry, path.open("xb") as sink:
-        while size <= file.size_bytes and (block := _read(entry, package)):
+        while size <= file.size_bytes and (block := entry.read(_BLOCK)):
             sink.write(block)
             digest.update(block)
             size += len(block)
     if size != file.size_bytes or digest.hexdigest() != file.sha256:
         raise FormatError(f"{package}: {file.name} is damaged. Have it packed or copied once more.")
-
-
-def _read(entry: IO[bytes], package: Path) -> bytes:
-    import zlib
-
-    try:
-        return entry.read(_BLOCK)
-    except zlib.error as error:
-        raise FormatError(f"{package} is damaged ({error}). Have it packed or copied once more.") from error

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Pin, Project, Style
-from zweistimme.store.names import DATABASE
+from zweistimme.store.names import DATABASE, PACKED
 from zweistimme.window.actions import ACTIONS, bind
 from zweistimme.window.own_keys import is_its_own
 from zweistimme.window.recent import free_folder, remember
@@ -137,8 +137,20 @@ class MainWindow(QMainWindow):
             self.welcome.say(f"{path} is a folder without a project. Give a project folder or a media file.")
         elif path.is_dir():
             self.open_project(path)
+        elif path.suffix == PACKED:
+            self.unpack(path)
         else:
             self.ask_new(path)
+
+    def unpack(self, package: Path) -> None:
+        """Make a packed project a folder beside it, if it is none yet, and open that."""
+        from zweistimme.window.unpacking_dialog import UnpackingDialog
+
+        dialog = UnpackingDialog(package, self)
+        if dialog.run():
+            self.open_project(dialog.folder)
+        else:
+            self.welcome.say(dialog.problem)
 
     def open_project(self, folder: Path) -> None:
         """Put a project on the desk."""
