@@ -1,4 +1,4 @@
-"""How much befalls a project without anything being lost: killed a thousand times, twenty thousand spoilt files read."""
+"""How much befalls a project and nothing is lost: killed a thousand times, twenty thousand spoilt files read."""
 
 from __future__ import annotations
 

@@ -83,7 +83,7 @@ def test_engines_are_chosen_for_a_version_and_asked_anew(project: Path) -> None:
 def test_keep_going_does_what_can_be_done_and_says_that_a_part_was_not(project: Path) -> None:
     run("versions", project, "--add", "gl-ES")
     said = refused("translate", project, "--to", "gl-ES", "--to", "es-ES", "--keep-going", code=4)
-    assert "1 part could not be done" in said
+    assert "could not be done: 1, the rest is" in said
     with Document.open(project) as document:
         assert len(document.project.versions["es-ES"].lines) == 2
     refused("translate", project, "--to", "gl-ES", "--to", "es-ES", code=1)

@@ -61,7 +61,9 @@ class Parts:
         if self._failed:
             count = len(self._failed)
             raise PartlyDone(
-                f"{count} part{'s' if count > 1 else ''} could not be done; the rest is. First: {self._failed[0]}"
+                "What could not be done: {count}, the rest is. First: {failed}",
+                count=count,
+                failed=self._failed[0],
             )
 
 

@@ -76,7 +76,9 @@ def dub(
     translations, folders = pairs(translation, "--translation"), pairs(takes, "--takes")
     for tag in (*translations, *folders):
         if tag not in tags:
-            raise CommandError(f"{tag} is given a file but is not among the --to languages ({', '.join(tags)}).")
+            raise CommandError(
+                "{tag} is given a file but is not among the --to languages ({names}).", tag=tag, names=", ".join(tags)
+            )
     choices = engine_choices(engines)
     probe(media)
     with _project(project or out_folder / "project", media, source_tag, title) as document:
@@ -115,7 +117,9 @@ def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document
     track = programme.sound if programme else None
     if document.project.source_tag != source_tag or (track and not same_file(media, track.size_bytes, track.checksum)):
         document.close()
-        raise StoreError(f"{folder} holds a project of another programme or language. Choose another with --project.")
+        raise StoreError(
+            "{folder} holds a project of another programme or language. Choose another with --project.", folder=folder
+        )
     return document
 
 

@@ -138,9 +138,11 @@ def _token(file: Path) -> str:
     try:
         given = file.read_text(encoding="utf-8").strip()
     except (OSError, UnicodeDecodeError) as error:
-        raise CommandError(f"{file} cannot be read ({error}). Give a text file that holds the token.") from None
+        raise CommandError(
+            "{file} cannot be read ({why}). Give a text file that holds the token.", file=file, why=error
+        ) from None
     if not given:
-        raise CommandError(f"{file} is empty. Put the token in it.")
+        raise CommandError("{file} is empty. Put the token in it.", file=file)
     return given
 
 

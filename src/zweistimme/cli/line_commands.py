@@ -133,7 +133,7 @@ def segment_of(project: Project, number: int) -> Segment:
     """The segment of the line with this number, counted from 1 among those with words."""
     spoken = spoken_segments(project)
     if not 1 <= number <= len(spoken):
-        raise CommandError(f"There is no line {number}; lines go from 1 to {len(spoken)}.")
+        raise CommandError("There is no line {number}; lines go from 1 to {count}.", number=number, count=len(spoken))
     return spoken[number - 1]
 
 
@@ -143,5 +143,5 @@ def _choose(document: Document, tag: str, segment: Segment, name: str) -> None:
     chosen = next((one for one in takes if name in (one.label, one.id)), None)
     if chosen is None:
         there = ", ".join(f"“{one.label}”" for one in takes) or "none yet"
-        raise CommandError(f"This line has no take “{name}”. Its takes: {there}.")
+        raise CommandError("This line has no take “{name}”. Its takes: {there}.", name=name, there=there)
     document.apply("Choose a take", partial(choose_take, tag=tag, take_id=chosen.id))

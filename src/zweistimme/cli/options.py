@@ -68,7 +68,11 @@ def pairs(values: Sequence[str], option: str) -> dict[str, Path]:
     for value in values:
         tag, equals, path = value.partition("=")
         if not equals or not path:
-            raise CommandError(f"{option} wants TAG=PATH, such as {option} de-DE=file; “{value}” is not that.")
+            raise CommandError(
+                "{option} wants TAG=PATH, such as {option} de-DE=file; “{value}” is not that.",
+                option=option,
+                value=value,
+            )
         result[language_tag(tag)] = Path(path)
     return result
 
@@ -82,9 +86,14 @@ def engine_choices(values: Sequence[str]) -> dict[Role, str]:
             choices |= dict.fromkeys(engine(value).info().roles, value)
             continue
         if role not in set(Role):
-            raise CommandError(f"“{role}” is no role of an engine. Roles: {', '.join(Role)}.")
+            raise CommandError("“{role}” is no role of an engine. Roles: {names}.", role=role, names=", ".join(Role))
         if Role(role) not in engine(name).info().roles:
-            raise CommandError(f"{name} does not {role}. It can {' and '.join(engine(name).info().roles)}.")
+            raise CommandError(
+                "{name} does not {role}. It can {names}.",
+                name=name,
+                role=role,
+                names=" and ".join(engine(name).info().roles),
+            )
         choices[Role(role)] = name
     return choices
 
@@ -100,7 +109,9 @@ def chosen_tags(wanted: Sequence[str], there: Sequence[str]) -> list[str]:
     tags = [language_tag(tag) for tag in wanted] or list(there)
     for tag in tags:
         if tag not in there:
-            raise CommandError(f"This project has no version {tag}. Versions: {', '.join(there) or 'none yet'}.")
+            raise CommandError(
+                "This project has no version {tag}. Versions: {names}.", tag=tag, names=", ".join(there) or "none yet"
+            )
     if not tags:
         raise CommandError("This project has no target version yet. Make it with: zweistimme new … --to de-DE")
     return tags

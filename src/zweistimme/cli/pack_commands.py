@@ -29,7 +29,7 @@ def pack(
 
     file = target or project.absolute().with_name(f"{project.absolute().name}{PACKED}")
     if file.suffix != PACKED:
-        raise CommandError(f"{file.name} must end in {PACKED}.")
+        raise CommandError("{file} must end in {packed}.", file=file.name, packed=PACKED)
     with reporting("Pack") as report:
         missing = pack_project(project, file, media=media, report=report)
     for path in missing:

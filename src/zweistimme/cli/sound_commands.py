@@ -33,15 +33,15 @@ def stretch(
     from zweistimme.sound.stretch import stretch_by_tempo
 
     if not 0.25 <= tempo <= 4.0:
-        raise CommandError(f"A tempo lies between 0.25 and 4; {tempo:g} does not.")
+        raise CommandError("A tempo lies between 0.25 and 4; {tempo:g} does not.", tempo=tempo)
     if target.suffix.lower() != ".wav":
-        raise CommandError(f"{target.name} must end in .wav; that is what is written.")
+        raise CommandError("{file} must end in .wav; that is what is written.", file=target.name)
     notes = DecodeNotes()
     blocks = []
     for block in decoded_blocks(source, notes):
         blocks.append(block)
         if len(blocks) > _LONGEST_STRETCH_S:
-            raise CommandError(f"{source} is longer than half an hour; stretch it in parts.")
+            raise CommandError("{source} is longer than half an hour; stretch it in parts.", source=source)
     for note in notes.notes:
         say_note(note)
     sound = np.concatenate(blocks, axis=1)

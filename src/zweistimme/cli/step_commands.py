@@ -123,7 +123,7 @@ def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str)
     speaker = next((key for key, s in speakers.items() if name in (s.name, key)), None)
     if speaker is None:
         there = ", ".join(s.name for s in speakers.values()) or "none yet"
-        raise CommandError(f"There is no speaker “{name}”. Speakers: {there}.")
+        raise CommandError("There is no speaker “{name}”. Speakers: {there}.", name=name, there=there)
     find_voice(voice_id)
     for tag in tags:
         document.apply(f"Cast {name}", partial(cast_voice, tag=tag, speaker_id=speaker, voice=voice_id))

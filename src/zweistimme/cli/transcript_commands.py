@@ -132,7 +132,7 @@ def transcript(
     state = project_in(project)
     data, notes = written_transcript(state, target.suffix.lower())
     if not target.parent.is_dir():
-        raise CommandError(f"There is no folder {target.parent}. Make it first.")
+        raise CommandError("There is no folder {parent}. Make it first.", parent=target.parent)
     written_bytes(target, data)
     for note in notes:
         say_note(note)
@@ -180,7 +180,9 @@ def replace_text(
         for tag in places:
             if tag and tag not in state.versions:
                 raise CommandError(
-                    f"This project has no version {tag}. Versions: {', '.join(state.versions) or 'none'}."
+                    "This project has no version {tag}. Versions: {names}.",
+                    tag=tag,
+                    names=", ".join(state.versions) or "none",
                 )
         hits = found(state, search)
         starts = {segment.id: segment.start_us for segment in state.segments}

@@ -48,12 +48,14 @@ def connections() -> list[Connection]:
     except FileNotFoundError:
         return first
     except OSError as error:
-        raise StoreError(f"{file} cannot be read: {error.strerror}. Check its permissions.") from error
+        raise StoreError(
+            "{file} cannot be read: {why}. Check its permissions.", file=file, why=error.strerror
+        ) from error
     try:
         return first + msgspec.json.decode(data, type=list[Connection])
     except msgspec.MsgspecError as error:
         raise StoreError(
-            f"{file} is damaged: {error}. Correct it, or remove it and connect the engines anew."
+            "{file} is damaged: {why}. Correct it, or remove it and connect the engines anew.", file=file, why=error
         ) from error
 
 
@@ -63,14 +65,18 @@ def find_connection(name: str) -> Connection:
     for connection in known:
         if connection.name == name:
             return connection
-    raise EngineError(f"There is no engine called {name}. Connected: {', '.join(c.name for c in known)}.")
+    raise EngineError(
+        "There is no engine called {name}. Connected: {names}.", name=name, names=", ".join(c.name for c in known)
+    )
 
 
 def connect(connection: Connection) -> Connection:
     """Add a connection, or replace the one of its name; the connection as it is kept."""
     name = connection.name.strip()
     if not name or name == BUNDLED or len(name) > 60:
-        raise EngineError(f"A connection needs a name of its own, at most 60 letters long and not “{BUNDLED}”.")
+        raise EngineError(
+            "A connection needs a name of its own, at most 60 letters long and not “{bundled}”.", bundled=BUNDLED
+        )
     if "/" in name or "=" in name:
         raise EngineError("The name of a connection has no “/” or “=” in it; casts and commands need them.")
     if connection.kind is Kind.SERVICE:
@@ -86,7 +92,7 @@ def disconnect(name: str) -> None:
     known = connections()[1:]
     if name not in {connection.name for connection in known}:
         there = ", ".join(connection.name for connection in known) or "none"
-        raise EngineError(f"There is no connection called {name} to remove. Connected: {there}.")
+        raise EngineError("There is no connection called {name} to remove. Connected: {there}.", name=name, there=there)
     _write([connection for connection in known if connection.name != name])
 
 
@@ -97,6 +103,8 @@ def _write(kept: list[Connection]) -> None:
 def _check_address(address: str) -> None:
     parts = urlsplit(address)
     if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise EngineError(f"“{address}” is no address of a service. It begins with https:// or http://.")
+        raise EngineError(
+            "“{address}” is no address of a service. It begins with https:// or http://.", address=address
+        )
     if parts.username or parts.password or parts.query:
         raise EngineError("An address holds no name, password or token; the token is kept in the secret store.")

@@ -146,15 +146,23 @@ class Ledger:
         engine, currency = budget.engine, budget.currency
         if expected.currency != currency:
             raise BudgetReached(
-                f"The budget of {engine} is in {currency}, but it charges in {expected.currency}. Set it anew."
+                "The budget of {engine} is in {currency}, but it charges in {charged}. Set it anew.",
+                engine=engine,
+                currency=currency,
+                charged=expected.currency,
             )
         spent = _spent(there, engine, budget.period, currency)
         if spent + _set_aside.get(engine, 0.0) + expected.amount > budget.amount + _NEARLY:
             when = {"day": " today", "month": " this month"}.get(budget.period, "")
             raise BudgetReached(
-                f"The budget of {engine} is reached: {spent:,.2f} of {budget.amount:,.2f} {currency} are spent{when}, "
-                "and more would be. Everything that was answered is kept. Raise it on the Engines page, or with: "
-                f"zweistimme engines budget {engine} AMOUNT"
+                "The budget of {engine} is reached: {spent:,.2f} of {amount:,.2f} {currency} are "
+                "spent{when}, and more would be. Everything that was answered is kept. Raise it on the "
+                "Engines page, or with: zweistimme engines budget {engine} AMOUNT",
+                engine=engine,
+                spent=spent,
+                amount=budget.amount,
+                currency=currency,
+                when=when,
             )
 
     def _charged(self, engine: str, role: Role, cost: Cost, *, counted: bool) -> None:
@@ -188,8 +196,11 @@ class Ledger:
                 yield connection
         except (sqlite3.Error, OSError) as error:
             raise EngineRefused(
-                f"The ledger of what engines charge, {self.file}, cannot be used ({error}). Nothing that costs "
-                "something is asked without it: mend its folder, or move the file away to begin a new one."
+                "The ledger of what engines charge, {file}, cannot be used ({why}). Nothing that costs "
+                "something is asked without it: mend its folder, or move the file away to begin a new "
+                "one.",
+                file=self.file,
+                why=error,
             ) from error
 
 

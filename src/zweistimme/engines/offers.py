@@ -130,7 +130,12 @@ class EngineInfo:
             if voice.id == voice_id:
                 return voice
         there = ", ".join(voice.id for voice in self.voices) or "none"
-        raise EngineError(f"{self.name} has no voice {voice_id}; it has {there}. Choose another on the Cast page.")
+        raise EngineError(
+            "{name} has no voice {voice_id}; it has {there}. Choose another on the Cast page.",
+            name=self.name,
+            voice_id=voice_id,
+            there=there,
+        )
 
 
 @dataclass(frozen=True, slots=True)

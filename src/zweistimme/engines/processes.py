@@ -44,14 +44,22 @@ def output_of(
             )
         except OSError as error:
             raise EngineError(
-                f"{who}: {command[0]} cannot be started ({error.strerror}). Check the command in its description."
+                "{who}: {command} cannot be started ({why}). Check the command in its description.",
+                who=who,
+                command=command[0],
+                why=error.strerror,
             ) from error
         try:
             _waited(process, sink, who, seconds, largest, look)
         finally:
             _ended(process)
         if process.returncode:
-            raise EngineFault(f"{who} ended with code {process.returncode}{_last_line(said)}.")
+            raise EngineFault(
+                "{who} ended with code {returncode}{last_line}.",
+                who=who,
+                returncode=process.returncode,
+                last_line=_last_line(said),
+            )
         sink.seek(0)
         return sink.read()
 
@@ -71,10 +79,10 @@ def _waited(
         if os.fstat(sink.fileno()).st_size > largest:
             break
         if time.monotonic() > end:
-            raise EngineTooSlow(f"{who} was not done in {seconds:.0f} s and was stopped.")
+            raise EngineTooSlow("{who} was not done in {seconds:.0f} s and was stopped.", who=who, seconds=seconds)
         time.sleep(_LOOK_S)
     if os.fstat(sink.fileno()).st_size > largest:
-        raise BadAnswer(f"{who} wrote more than {largest >> 20} MiB and was stopped.")
+        raise BadAnswer("{who} wrote more than {largest} MiB and was stopped.", who=who, largest=largest >> 20)
 
 
 def _ended(process: subprocess.Popen[bytes]) -> None:

@@ -98,22 +98,30 @@ def description_from(path: Path) -> Description:
     try:
         table = tomllib.loads(path.read_text(encoding="utf-8"))
     except FileNotFoundError:
-        raise FormatError(f"There is no file {path}. Give the TOML file that describes the program.") from None
+        raise FormatError(
+            "There is no file {path}. Give the TOML file that describes the program.", path=path
+        ) from None
     except (OSError, UnicodeDecodeError) as error:
-        raise FormatError(f"{path} cannot be read: {error}.") from None
+        raise FormatError("{path} cannot be read: {why}.", path=path, why=error) from None
     except tomllib.TOMLDecodeError as error:
-        raise FormatError(f"{path} is not TOML: {error}.") from None
+        raise FormatError("{path} is not TOML: {why}.", path=path, why=error) from None
     try:
         made = parsed(Description, table)
     except ValueError as error:
-        raise FormatError(f"{path} has {error}.") from None
+        raise FormatError("{path} has {why}.", path=path, why=error) from None
     for part, names in _NAMES.items():
         command = getattr(getattr(made, part), "command", ())
         for unknown in {name for word in command for name in _PLACE.findall(word)} - names:
             there = ", ".join(sorted(names))
-            raise FormatError(f"{path}: {part}.command has {{{unknown}}}, which stands for nothing. Known: {there}.")
+            raise FormatError(
+                "{path}: {part}.command has {{{unknown}}}, which stands for nothing. Known: {there}.",
+                path=path,
+                part=part,
+                unknown=unknown,
+                there=there,
+            )
     if not (made.speak or made.translate or made.recognise):
-        raise FormatError(f"{path} has no [speak], [translate] or [recognise] part, so it can do nothing.")
+        raise FormatError("{path} has no [speak], [translate] or [recognise] part, so it can do nothing.", path=path)
     return made
 
 
@@ -175,7 +183,9 @@ class ProgramEngine:
         answer = self._run(part.command, {"source": request.source, "target": request.target}, given, part.seconds)
         got = self._text(answer).splitlines()
         if len(got) != len(lines):
-            raise BadAnswer(f"{self.name} wrote {len(got)} lines for {len(lines)} texts.")
+            raise BadAnswer(
+                "{name} wrote {lines} lines for {texts} texts.", name=self.name, lines=len(got), texts=len(lines)
+            )
         items = [
             Wordings(item.id, tuple(Wording(text.strip()) for text in line.split("\t")[: request.wordings]))
             for item, line in zip(request.items, got, strict=True)
@@ -207,14 +217,19 @@ class ProgramEngine:
 
     def _part(self, name: str, part: Any) -> Any:
         if part is None:
-            raise EngineError(f"{self.name} has no [{name}] part in {self.path}. Choose another engine for this.")
+            raise EngineError(
+                "{name} has no [{part}] part in {path}. Choose another engine for this.",
+                name=self.name,
+                part=name,
+                path=self.path,
+            )
         return part
 
     def _text(self, answer: bytes) -> str:
         try:
             return answer.decode("utf-8")
         except UnicodeDecodeError:
-            raise BadAnswer(f"{self.name} wrote text that is not UTF-8.") from None
+            raise BadAnswer("{name} wrote text that is not UTF-8.", name=self.name) from None
 
     def _run(
         self,
@@ -234,7 +249,7 @@ class ProgramEngine:
             if not any("{out}" in word for word in command):
                 return printed
             if not out.is_file():
-                raise BadAnswer(f"{self.name} ended well but wrote no file.")
+                raise BadAnswer("{name} ended well but wrote no file.", name=self.name)
             return out.read_bytes()
 
 

@@ -244,7 +244,11 @@ class _Run(Generic[Q, A]):
 def _as_sentence(error: ZweistimmeError | OSError) -> ZweistimmeError:
     if isinstance(error, ZweistimmeError):
         return error
-    return StoreError(f"{error.filename or 'An answer'} cannot be kept: {error.strerror}. Make room and go on.")
+    return StoreError(
+        "{filename} cannot be kept: {why}. Make room and go on.",
+        filename=error.filename or "An answer",
+        why=error.strerror,
+    )
 
 
 def _tried_enough(patience: Patience, repeats_cost: bool, state: RetryCallState) -> bool:

@@ -43,8 +43,9 @@ def keep_token(name: str, token: str) -> None:
         keyring.set_password(_SERVICE, name, token)
     except KeyringError:
         raise EngineError(
-            f"There is no secret store on this desktop to keep the token in. Set {variable_for(name)} "
-            "in the environment instead; the token was not kept anywhere."
+            "There is no secret store on this desktop to keep the token in. Set {variable_for} in the"
+            " environment instead; the token was not kept anywhere.",
+            variable_for=variable_for(name),
         ) from None
 
 

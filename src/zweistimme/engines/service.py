@@ -26,12 +26,10 @@ from zweistimme.engines.protocol import (
     Translation,
     TranslationRequest,
 )
-from zweistimme.engines.secrets import variable_for
+from zweistimme.engines.refusals import refusal
 from zweistimme.engines.sounds import written_flac
 from zweistimme.engines.wire import (
-    PROBLEM_TYPE,
     DialogueAnswer,
-    Problem,
     RecognitionJob,
     SpeechAnswer,
     read,
@@ -41,7 +39,6 @@ from zweistimme.engines.wire import (
 from zweistimme.project.errors import (
     BadAnswer,
     EngineAway,
-    EngineBusy,
     EngineCutOff,
     EngineError,
     EngineFault,
@@ -112,7 +109,10 @@ class ServiceEngine:
             info = self._asked(EngineInfo, "GET", "/v1/engine")
             if info.protocol != VERSION:
                 raise EngineRefused(
-                    f"{self.name} speaks version {info.protocol} of the protocol; this desk speaks {VERSION}."
+                    "{name} speaks version {protocol} of the protocol; this desk speaks {version}.",
+                    name=self.name,
+                    protocol=info.protocol,
+                    version=VERSION,
                 )
             self._known = info
         return self._known
@@ -129,12 +129,14 @@ class ServiceEngine:
         wanted, got = [item.id for item in request.items], [item.id for item in answer.items]
         if len(set(got)) != len(got):
             twice = next(key for key in got if got.count(key) > 1)
-            raise BadAnswer(f"{self.name} answered twice for the text {twice}.")
+            raise BadAnswer("{name} answered twice for the text {twice}.", name=self.name, twice=twice)
         unasked = next((key for key in got if key not in set(wanted)), None)
         if unasked is not None:
-            raise BadAnswer(f"{self.name} answered for the text {unasked}, which nobody had asked for.")
+            raise BadAnswer(
+                "{name} answered for the text {unasked}, which nobody had asked for.", name=self.name, unasked=unasked
+            )
         if wanted and not got:
-            raise BadAnswer(f"{self.name} left out all {len(wanted)} texts it was asked for.")
+            raise BadAnswer("{name} left out all {count} texts it was asked for.", name=self.name, count=len(wanted))
         return answer
 
     def speak(self, request: SpeechRequest) -> Speech:
@@ -148,7 +150,12 @@ class ServiceEngine:
         voices = [self.info().voice(turn.voice) for turn in request.turns]
         answer = self._asked_for(DialogueAnswer, "/v1/dialogues", request)
         if len(answer.turns) != len(request.turns):
-            raise BadAnswer(f"{self.name} answered with {len(answer.turns)} clips for {len(request.turns)} turns.")
+            raise BadAnswer(
+                "{name} answered with {clips} clips for {turns} turns.",
+                name=self.name,
+                clips=len(answer.turns),
+                turns=len(request.turns),
+            )
         return tuple(
             speech_from(turn, voice.sample_rate, longest_s(asked.ssml), self.name)
             for turn, voice, asked in zip(answer.turns, voices, request.turns, strict=True)
@@ -178,15 +185,21 @@ class ServiceEngine:
         while True:
             if job.state is JobState.DONE:
                 if job.result is None:
-                    raise BadAnswer(f"{self.name} says the recognition is done but gives no result.")
+                    raise BadAnswer("{name} says the recognition is done but gives no result.", name=self.name)
                 return job.result
             if job.state in (JobState.FAILED, JobState.STOPPED):
                 said = (job.problem.detail or job.problem.title if job.problem else "") or "it does not say why"
-                raise EngineError(f"{self.name} could not recognise the sound: {said.rstrip('.?')}.")
+                raise EngineError(
+                    "{name} could not recognise the sound: {said}.", name=self.name, said=said.rstrip(".?")
+                )
             if job.progress > progress:
                 moved, progress = time.monotonic(), job.progress
             if time.monotonic() - moved > self._waits.stuck:
-                raise EngineError(f"{self.name} made no progress for {self._waits.stuck:.0f} s; it was told to stop.")
+                raise EngineError(
+                    "{name} made no progress for {stuck:.0f} s; it was told to stop.",
+                    name=self.name,
+                    stuck=self._waits.stuck,
+                )
             job = self._looked_after(job, partial(report, 0.1 + 0.9 * job.progress))
 
     def _looked_after(self, job: RecognitionJob, still_there: Callable[[], None]) -> RecognitionJob:
@@ -228,20 +241,26 @@ class ServiceEngine:
                 body = self._body(response)
         except httpx.TimeoutException as error:
             if isinstance(error, httpx.ConnectTimeout):
-                raise EngineAway(f"{self.name} did not answer at {self.address}. Is the address right?") from error
-            raise EngineCutOff(f"{self.name} did not answer in {self._waits.answer:.0f} s.") from error
+                raise EngineAway(
+                    "{name} did not answer at {address}. Is the address right?", name=self.name, address=self.address
+                ) from error
+            raise EngineCutOff(
+                "{name} did not answer in {answer:.0f} s.", name=self.name, answer=self._waits.answer
+            ) from error
         except httpx.ConnectError as error:
             raise EngineAway(self._away(error)) from error
         except (httpx.RemoteProtocolError, httpx.ReadError, httpx.WriteError) as error:
-            raise EngineCutOff(f"{self.name} broke the connection off in the middle.") from error
+            raise EngineCutOff("{name} broke the connection off in the middle.", name=self.name) from error
         except (httpx.InvalidURL, httpx.UnsupportedProtocol) as error:
             raise EngineAway(
-                f"“{self.address}” is no address of a service. It begins with https:// or http://."
+                "“{address}” is no address of a service. It begins with https:// or http://.", address=self.address
             ) from error
         except httpx.HTTPError as error:
-            raise EngineFault(f"{self.name} could not be asked ({type(error).__name__}).") from error
+            raise EngineFault(
+                "{name} could not be asked ({kind}).", name=self.name, kind=type(error).__name__
+            ) from error
         if response.status_code >= 300:
-            raise self._refusal(response, body)
+            raise refusal(self.name, response, body)
         return read(kind, body, self.name)
 
     def _body(self, response: httpx.Response) -> bytes:
@@ -250,7 +269,11 @@ class ServiceEngine:
         for part in response.iter_bytes():
             size += len(part)
             if size > LARGEST_ANSWER:
-                raise BadAnswer(f"{self.name} answered with more than {LARGEST_ANSWER >> 20} MiB; it was not read.")
+                raise BadAnswer(
+                    "{name} answered with more than {largest_answer} MiB; it was not read.",
+                    name=self.name,
+                    largest_answer=LARGEST_ANSWER >> 20,
+                )
             parts.append(part)
         return b"".join(parts)
 
@@ -262,57 +285,10 @@ class ServiceEngine:
             reason = reason.__cause__ or reason.__context__
         return f"{self.name}: nothing answers at {self.address}. Start the service, or check the address."
 
-    def _refusal(self, response: httpx.Response, body: bytes) -> EngineError:
-        status = response.status_code
-        problem = _problem(body)
-        said = f": {problem.detail or problem.title}" if problem else f" (status {status})"
-        said = said.rstrip(".") + "."
-        sentences: dict[int, Callable[[], EngineError]] = {
-            401: partial(EngineRefused, f"{self.name} does not accept the token{said} {_where_token(self.name)}"),
-            402: partial(EngineRefused, f"The quota of {self.name} is used up{said}"),
-            403: partial(EngineRefused, f"The token for {self.name} has no rights for this{said}"),
-            413: partial(EngineError, f"{self.name} says the request is too large{said}"),
-            429: partial(EngineBusy, f"{self.name} asks to wait{said}", _retry_after_s(response)),
-            503: partial(EngineBusy, f"{self.name} is not ready{said}", _retry_after_s(response)),
-        }
-        if problem and problem.type == f"{PROBLEM_TYPE}quota":
-            return sentences[402]()
-        if status in sentences:
-            return sentences[status]()
-        if status >= 500:
-            return EngineFault(f"{self.name} failed{said}")
-        if 300 <= status < 400:
-            return EngineRefused(f"{self.name} sends the desk on to another address. Give that address instead.")
-        return EngineError(f"{self.name} refused{said}")
-
-
-def _where_token(name: str) -> str:
-    return f"It is looked for in the secret store, then in {variable_for(name)}."
-
 
 def longest_s(ssml: str) -> float:
     """The longest a clip of this text may sensibly be."""
     return 10.0 + _CHARACTER_S * len(ssml)
-
-
-def _problem(body: bytes) -> Problem | None:
-    try:
-        return read(Problem, body, "")
-    except BadAnswer:
-        return None
-
-
-def _retry_after_s(response: httpx.Response) -> float | None:
-    """``Retry-After`` (RFC 9110): seconds, or a date."""
-    from email.utils import parsedate_to_datetime
-
-    value = response.headers.get("Retry-After", "")
-    if value.isdigit():
-        return float(value)
-    try:
-        return max(0.0, parsedate_to_datetime(value).timestamp() - time.time())
-    except ValueError:
-        return None
 
 
 def _digest(file: IO[bytes]) -> bytes:

@@ -22,7 +22,7 @@ def pieces(text: str, fits: Callable[[str], bool]) -> list[str]:
         parts = cut(text)
         if len(parts) > 1:
             return _gathered([piece for part in parts for piece in pieces(part, fits)], fits)
-    raise EngineError(f"“{text[:40]}” alone is longer than this engine takes.")
+    raise EngineError("“{text}” alone is longer than this engine takes.", text=text[:40])
 
 
 def _clauses(text: str) -> list[str]:

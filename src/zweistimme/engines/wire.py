@@ -104,7 +104,7 @@ def read(kind: type[T], body: bytes | str, who: str) -> T:
     try:
         return parsed(kind, body)
     except ValueError as error:
-        raise BadAnswer(f"{who} answered with {error}.") from None
+        raise BadAnswer("{who} answered with {why}.", who=who, why=error) from None
 
 
 def path_of(place: tuple[int | str, ...]) -> str:
@@ -133,7 +133,7 @@ def speech_from(answer: SpeechAnswer, sample_rate: int, longest_s: float, who: s
     try:
         data = base64.b64decode(answer.sound, validate=True)
     except (binascii.Error, ValueError):
-        raise BadAnswer(f"{who} answered with sound that is not base64.") from None
+        raise BadAnswer("{who} answered with sound that is not base64.", who=who) from None
     return Speech(samples_from(data, sample_rate, longest_s, who), answer.words, answer.cost, answer.start_us)
 
 
@@ -146,21 +146,29 @@ def samples_from(data: bytes, sample_rate: int | None, longest_s: float, who: st
         with soundfile.SoundFile(io.BytesIO(data)) as file:
             rate, channels = file.samplerate, file.channels
             if sample_rate is not None and rate != sample_rate:
-                raise BadAnswer(f"{who} answered with sound at {rate} Hz although this voice promises {sample_rate}.")
+                raise BadAnswer(
+                    "{who} answered with sound at {rate} Hz although this voice promises {sample_rate}.",
+                    who=who,
+                    rate=rate,
+                    sample_rate=sample_rate,
+                )
             longest = min(longest_s, LONGEST_CLIP_S)
             if file.frames > longest * rate:
                 seconds = file.frames / rate
                 raise BadAnswer(
-                    f"{who} answered with {seconds:.0f} s of sound where at most {longest:.0f} s make sense."
+                    "{who} answered with {seconds:.0f} s of sound where at most {longest:.0f} s make sense.",
+                    who=who,
+                    seconds=seconds,
+                    longest=longest,
                 )
             samples = np.asarray(file.read(dtype="float32", always_2d=True))
     except soundfile.LibsndfileError:
-        raise BadAnswer(f"{who} answered with sound that is neither WAV nor FLAC.") from None
+        raise BadAnswer("{who} answered with sound that is neither WAV nor FLAC.", who=who) from None
     if channels != 1:
-        raise BadAnswer(f"{who} answered with {channels} channels; a voice has one.")
+        raise BadAnswer("{who} answered with {channels} channels; a voice has one.", who=who, channels=channels)
     mono = np.ascontiguousarray(samples[:, 0])
     if not len(mono) or not np.isfinite(mono).all() or float(np.abs(mono).max()) < 1e-4:
-        raise BadAnswer(f"{who} answered with a clip that is silent.")
+        raise BadAnswer("{who} answered with a clip that is silent.", who=who)
     if rate != RATE:
         import soxr
 

@@ -41,7 +41,7 @@ def read_captions(path: Path, context: Context = NOTHING_KNOWN, *, whole: bool =
     is_vtt = text.lstrip().startswith("WEBVTT")
     reading = parse_captions(text, where=str(path), is_vtt=is_vtt, context=context, whole=whole)
     if not reading.cues:
-        raise FormatError(f"{path} holds no captions. Give a SubRip (.srt) or WebVTT (.vtt) file.")
+        raise FormatError("{path} holds no captions. Give a SubRip (.srt) or WebVTT (.vtt) file.", path=path)
     return replace(reading, repairs=(*repairs, *reading.repairs))
 
 
@@ -141,12 +141,14 @@ class _Reader:
         assert frames is not None
         if self._context.rate is None:
             raise FormatError(
-                f"{self._where}, line {number}: times with frames need a programme with a picture, or its rate."
+                "{where}, line {number}: times with frames need a programme with a picture, or its rate.",
+                where=self._where,
+                number=number,
             )
         try:
             start, end = (timecode_us(frames.group(k), self._context.rate) for k in (1, 2))
         except EditError as error:
-            raise FormatError(f"{self._where}, line {number}: {error}") from None
+            raise FormatError("{where}, line {number}: {why}", where=self._where, number=number, why=error) from None
         return start, end, frames.group(3)
 
     def _take_untimed(self, block: _Block) -> None:
@@ -212,7 +214,12 @@ class _Reader:
 
 
 def _no_time(where: str, number: int, line: str) -> FormatError:
-    return FormatError(f"{where}, line {number}: “{line.strip()[:60]}” is not a caption time. Correct it.")
+    return FormatError(
+        "{where}, line {number}: “{line}” is not a caption time. Correct it.",
+        where=where,
+        number=number,
+        line=line.strip()[:60],
+    )
 
 
 def _time(match: re.Match[str], first: int) -> int:

@@ -74,7 +74,9 @@ def _ctm_word(fields: list[str], place: str, line: str) -> Word:
         confidence = float(fields[5]) if len(fields) > 5 and fields[5] != "NA" else 1.0
         word = fields[4]
     except (IndexError, ValueError):
-        raise FormatError(f"{place}: “{line[:60]}” is not CTM (file channel start duration word confidence).") from None
+        raise FormatError(
+            "{place}: “{line}” is not CTM (file channel start duration word confidence).", place=place, line=line[:60]
+        ) from None
     _check_times(start, length, f"{place}: the time of “{word}”")
     share = min(max(confidence, 0.0), 1.0) if math.isfinite(confidence) else 0.0
     return Word(word, seconds_to_us(start), seconds_to_us(start + length), share)
@@ -95,7 +97,12 @@ def parse_rttm(text: str, where: str, repairs: list[Finding] | None = None) -> l
         try:
             start, length, speaker = float(fields[3]), float(fields[4]), fields[7]
         except (IndexError, ValueError):
-            raise FormatError(f"{where}, line {number}: “{line[:60]}” is not a SPEAKER line of RTTM.") from None
+            raise FormatError(
+                "{where}, line {number}: “{line}” is not a SPEAKER line of RTTM.",
+                where=where,
+                number=number,
+                line=line[:60],
+            ) from None
         _check_times(start, length, f"{where}, line {number}: the time")
         if length <= 0:
             if repairs is not None:
@@ -113,7 +120,7 @@ def _lines(text: str) -> Iterator[tuple[int, str]]:
 
 def _check_times(start: float, length: float, what: str) -> None:
     if not (0 <= start < _LONGEST_S and 0 <= length < _LONGEST_S):
-        raise FormatError(f"{what} makes no sense. Times are seconds from the beginning.")
+        raise FormatError("{what} makes no sense. Times are seconds from the beginning.", what=what)
 
 
 def write_ctm(words: Iterable[Word], name: str) -> str:

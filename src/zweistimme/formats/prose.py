@@ -62,7 +62,9 @@ def read_prose(path: Path, context: Context = NOTHING_KNOWN) -> Prose:
         notes = [*odd, *notes]
     lines = tuple(_lines(paragraphs))
     if not lines:
-        raise FormatError(f"{path} holds nothing to be said. Give text, “Name: text”, Markdown, .docx or a web page.")
+        raise FormatError(
+            "{path} holds nothing to be said. Give text, “Name: text”, Markdown, .docx or a web page.", path=path
+        )
     return Prose(lines, tuple(notes))
 
 
@@ -122,7 +124,9 @@ def _word_document(data: bytes, where: str) -> tuple[list[str], list[Finding]]:
     try:
         document: WordDocument = Document(io.BytesIO(data))
     except Exception as error:  # the package raises whatever its parts do
-        raise FormatError(f"{where} is not a Word document that can be read ({type(error).__name__}).") from None
+        raise FormatError(
+            "{where} is not a Word document that can be read ({name}).", where=where, name=type(error).__name__
+        ) from None
     found, left = [], 0
     for part in document.iter_inner_content():
         if isinstance(part, Table):
@@ -143,10 +147,17 @@ def _check_archive(data: bytes, where: str) -> None:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             entries = archive.infolist()
     except (zipfile.BadZipFile, ValueError, NotImplementedError):
-        raise FormatError(f"{where} is not a Word document: its archive is damaged. Save it anew.") from None
+        raise FormatError(
+            "{where} is not a Word document: its archive is damaged. Save it anew.", where=where
+        ) from None
     size = sum(entry.file_size for entry in entries)
     if size > _LARGEST_ARCHIVE or len(entries) > _MOST_ENTRIES:
-        raise FormatError(f"{where} unpacks into {size >> 20} MiB; {_LARGEST_ARCHIVE >> 20} MiB are read at most.")
+        raise FormatError(
+            "{where} unpacks into {size} MiB; {largest_archive} MiB are read at most.",
+            where=where,
+            size=size >> 20,
+            largest_archive=_LARGEST_ARCHIVE >> 20,
+        )
 
 
 def _web_page(data: bytes, where: str, context: Context) -> tuple[list[str], list[Finding]]:
@@ -159,7 +170,7 @@ def _web_page(data: bytes, where: str, context: Context) -> tuple[list[str], lis
     try:
         root: HtmlElement = html.document_fromstring(text.encode("utf-8", "replace"), parser=parser)
     except (ParserError, ValueError):
-        raise FormatError(f"{where} holds no page that can be read.") from None
+        raise FormatError("{where} holds no page that can be read.", where=where) from None
     whole = len(" ".join(root.text_content().split()))
     for element in list(root.iter(*_NOT_READ)):
         if element.getparent() is not None and not (element.tag == "header" and element.find(".//p") is not None):

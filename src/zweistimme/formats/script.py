@@ -44,16 +44,20 @@ def parse_script(text: str, where: str) -> Reading:
         match = _LINE.match(line.strip())
         if not match:
             raise FormatError(
-                f"{where}, line {number}: “{line.strip()[:60]}” is not “[0:12.5] Name: words”. "
-                "Correct it, or put # before it."
+                "{where}, line {number}: “{line}” is not “[0:12.5] Name: words”. Correct it, or put # before it.",
+                where=where,
+                number=number,
+                line=line.strip()[:60],
             )
         start = _clock(match.group(1, 2, 3))
         end = _clock(match.group(4, 5, 6)) if match.group(6) else None
         if end is not None and end <= start:
-            raise FormatError(f"{where}, line {number}: the line ends before it starts. Correct its times.")
+            raise FormatError(
+                "{where}, line {number}: the line ends before it starts. Correct its times.", where=where, number=number
+            )
         rows.append((start, end, match.group(7).strip(), match.group(8).strip()))
     if not rows:
-        raise FormatError(f"{where} holds no lines. Write them as “[0:12.5] Name: words”.")
+        raise FormatError("{where} holds no lines. Write them as “[0:12.5] Name: words”.", where=where)
     rows.sort(key=lambda row: row[0])
     following = [row[0] for row in rows[1:]] + [None]
     cues = [

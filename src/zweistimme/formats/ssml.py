@@ -100,10 +100,12 @@ def spans_of(ssml: str) -> tuple[Span, ...]:
 
 def _root(ssml: str) -> _Element:
     if len(ssml) > LARGEST:
-        raise FormatError(f"This SSML has {len(ssml):,} characters; {LARGEST:,} are read at most.")
+        raise FormatError(
+            "This SSML has {count:,} characters; {largest:,} are read at most.", count=len(ssml), largest=LARGEST
+        )
     root = parse_xml(ssml.encode("utf-8", "replace"), "This SSML")
     if local_name(root) != "speak":
-        raise FormatError(f"SSML begins with <speak>, this with <{local_name(root)}>.")
+        raise FormatError("SSML begins with <speak>, this with <{local_name}>.", local_name=local_name(root))
     return root
 
 
@@ -138,7 +140,9 @@ def _changed(element: _Element, name: str, manner: Span) -> Span:
     if name == "prosody":
         unread = [one for one in _UNREAD_PROSODY if element.get(one)]
         if unread:
-            raise FormatError(f"<prosody> is read with rate, pitch and volume, not with {' and '.join(unread)}.")
+            raise FormatError(
+                "<prosody> is read with rate, pitch and volume, not with {names}.", names=" and ".join(unread)
+            )
         return replace(
             _at_pitch(element.get("pitch"), manner),
             rate=manner.rate * _factor(element.get("rate"), _RATES, "rate"),
@@ -154,7 +158,9 @@ def _changed(element: _Element, name: str, manner: Span) -> Span:
         if alphabet in ("x-sampa", "x-SAMPA"):
             return replace(manner, phonemes=ipa_of(element.get("ph", "")))
         if alphabet != "ipa":
-            raise FormatError(f"<phoneme> is read in the alphabets ipa and x-sampa, not “{alphabet}”.")
+            raise FormatError(
+                "<phoneme> is read in the alphabets ipa and x-sampa, not “{alphabet}”.", alphabet=alphabet
+            )
         return replace(manner, phonemes=element.get("ph", ""))
     if name == "voice":
         return replace(manner, voice=element.get("name", manner.voice))
@@ -165,16 +171,18 @@ def _known(value: str, table: dict[str, float], what: str) -> float:
     try:
         return table[value]
     except KeyError:
-        raise FormatError(f"“{value}” is no {what} of SSML; there are {', '.join(table)}.") from None
+        raise FormatError(
+            "“{value}” is no {what} of SSML; there are {names}.", value=value, what=what, names=", ".join(table)
+        ) from None
 
 
 def _number(text: str, what: str) -> float:
     try:
         value = float(text)
     except ValueError:
-        raise FormatError(f"“{text}” is no number for a {what} in SSML.") from None
+        raise FormatError("“{text}” is no number for a {what} in SSML.", text=text, what=what) from None
     if not abs(value) < 1e6:
-        raise FormatError(f"“{text}” is out of range for a {what} in SSML.")
+        raise FormatError("“{text}” is out of range for a {what} in SSML.", text=text, what=what)
     return value
 
 

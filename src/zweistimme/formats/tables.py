@@ -48,11 +48,17 @@ def parse_table(text: str, where: str, context: Context = NOTHING_KNOWN) -> Read
                     _time(cells[name], f"{where}, {place}, column {name}", context) for name in ("start", "end")
                 )
                 if _SWALLOWED.search(cells["text"]):
-                    raise FormatError(f"{where}, {place}: a quotation mark before it is not closed. Close it.")
+                    raise FormatError(
+                        "{where}, {place}: a quotation mark before it is not closed. Close it.",
+                        where=where,
+                        place=place,
+                    )
                 words = "\n".join(" ".join(line.split()) for line in cells["text"].splitlines() if line.strip())
                 found.append(Found(place, Cue(start, end, words, " ".join(cells.get("speaker", "").split()))))
     except csv.Error as error:
-        raise FormatError(f"{where}, line {rows.line_num}: this is not CSV ({error}).") from None
+        raise FormatError(
+            "{where}, line {line_num}: this is not CSV ({why}).", where=where, line_num=rows.line_num, why=error
+        ) from None
     cues, repairs = mended(found)
     return Reading(cues, tuple([*repairs, *odd]))
 
@@ -81,7 +87,10 @@ def _columns(header: list[str], where: str) -> dict[str, int]:
     missing = [column for column in ("start", "end", "text") if column not in places]
     if missing:
         raise FormatError(
-            f"{where}: its first line names no column {' and no '.join(missing)}. It should be: {','.join(COLUMNS)}."
+            "{where}: its first line names no column {names}. It should be: {columns}.",
+            where=where,
+            names=" and no ".join(missing),
+            columns=",".join(COLUMNS),
         )
     return places
 
@@ -92,10 +101,14 @@ def _time(text: str, place: str, context: Context) -> int:
         try:
             return timecode_us(text, context.rate)
         except EditError as error:
-            raise FormatError(f"{place}: {error}") from None
+            raise FormatError("{place}: {why}", place=place, why=error) from None
     match = _CLOCK.match(text)
     if not match:
-        raise FormatError(f"{place}: “{text[:30]}” is not a time. Write seconds (62.5) or a clock time (1:02.5).")
+        raise FormatError(
+            "{place}: “{text}” is not a time. Write seconds (62.5) or a clock time (1:02.5).",
+            place=place,
+            text=text[:30],
+        )
     sign, hours, minutes, seconds, fraction = match.groups()
     total = ((int(hours or 0) * 60 + int(minutes or 0)) * 60 + int(seconds)) * SECOND_US
     total += int((fraction or "0").ljust(6, "0"))

@@ -39,17 +39,26 @@ def read_bytes(path: Path) -> bytes:
     try:
         status = path.stat()
         if not stat.S_ISREG(status.st_mode) and not path.is_dir():
-            raise FormatError(f"{path} is a device or a pipe, not a file. Copy what it gives into a file first.")
+            raise FormatError(
+                "{path} is a device or a pipe, not a file. Copy what it gives into a file first.", path=path
+            )
         size = status.st_size
         if size > LARGEST_BYTES:
-            raise FormatError(f"{path} is {size >> 20} MiB; text files are read up to {LARGEST_BYTES >> 20} MiB.")
+            raise FormatError(
+                "{path} is {size} MiB; text files are read up to {largest_bytes} MiB.",
+                path=path,
+                size=size >> 20,
+                largest_bytes=LARGEST_BYTES >> 20,
+            )
         return path.read_bytes()
     except FileNotFoundError:
-        raise FormatError(f"There is no file {path}. Check the name.") from None
+        raise FormatError("There is no file {path}. Check the name.", path=path) from None
     except IsADirectoryError:
-        raise FormatError(f"{path} is a folder. Give a text file.") from None
+        raise FormatError("{path} is a folder. Give a text file.", path=path) from None
     except OSError as error:
-        raise FormatError(f"{path} cannot be read: {error.strerror}. Check its permissions.") from error
+        raise FormatError(
+            "{path} cannot be read: {why}. Check its permissions.", path=path, why=error.strerror
+        ) from error
 
 
 def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[str, tuple[Finding, ...]]:
@@ -59,10 +68,15 @@ def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[
         try:
             return data.decode(codecs.lookup(context.encoding).name), ()
         except LookupError:
-            raise FormatError(f"“{context.encoding[:40]}” is no encoding. Give one such as utf-8 or cp1251.") from None
+            raise FormatError(
+                "“{encoding}” is no encoding. Give one such as utf-8 or cp1251.", encoding=context.encoding[:40]
+            ) from None
         except UnicodeDecodeError as error:
             raise FormatError(
-                f"{where} is not {context.encoding}: byte {error.start:,} means nothing there. Give another --encoding."
+                "{where} is not {encoding}: byte {start:,} means nothing there. Give another --encoding.",
+                where=where,
+                encoding=context.encoding,
+                start=error.start,
             ) from None
     for encoding in _unicode_forms(data):
         try:
@@ -75,7 +89,7 @@ def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[
     else:
         if data[:4096].count(0) == 0:
             return _guessed(data, where, context.tag)
-    raise FormatError(f"{where} is not a text file. Give captions or a script as text, best in UTF-8.")
+    raise FormatError("{where} is not a text file. Give captions or a script as text, best in UTF-8.", where=where)
 
 
 def _unicode_forms(data: bytes) -> list[str]:

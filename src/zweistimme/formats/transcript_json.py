@@ -39,18 +39,20 @@ def parse_transcript_json(data: bytes, where: str) -> TranscriptFile:
     try:
         file = msgspec.json.decode(data, type=TranscriptFile)
     except RecursionError:
-        raise FormatError(f"{where} is not a transcript of Zweistimme: it is nested without end.") from None
+        raise FormatError("{where} is not a transcript of Zweistimme: it is nested without end.", where=where) from None
     except msgspec.MsgspecError as error:
-        raise FormatError(f"{where} is not a transcript of Zweistimme: {_sentence(error)}.") from None
+        raise FormatError(
+            "{where} is not a transcript of Zweistimme: {sentence_}.", where=where, sentence_=_sentence(error)
+        ) from None
     known = {speaker.id for speaker in file.speakers}
     ids: set[str] = set()
     for place, segment in enumerate(file.segments):
         fault = _fault(segment, known, ids)
         if fault:
-            raise FormatError(f"{where}: {fault} @ segments[{place}].")
+            raise FormatError("{where}: {fault} @ segments[{place}].", where=where, fault=fault, place=place)
         ids.add(segment.id)
     if len(known) < len(file.speakers):
-        raise FormatError(f"{where}: two speakers have the same id @ speakers.")
+        raise FormatError("{where}: two speakers have the same id @ speakers.", where=where)
     return file
 
 

@@ -69,7 +69,7 @@ def read_transcript(
         beside = turns or path.with_suffix(".rttm")
         spoken = parse_rttm(decoded(read_bytes(beside), str(beside))[0], str(beside)) if beside.is_file() else []
         if turns and not spoken:
-            raise FormatError(f"{turns} names no speakers. Give an RTTM file with SPEAKER lines.")
+            raise FormatError("{turns} names no speakers. Give an RTTM file with SPEAKER lines.", turns=turns)
         return _from_words(parse_ctm(text, where), spoken, odd, limits or CutLimits(), where)
     if suffix == ".rttm":
         repairs: list[Finding] = []
@@ -89,7 +89,7 @@ def _reading(text: str, suffix: str, where: str, context: Context) -> Reading:
 def from_reading(reading: Reading, path: Path) -> Transcript:
     """Cues as segments. A cue without a name is said by whoever spoke last."""
     if not reading.cues:
-        raise FormatError(f"{path} holds no words to be said. Known kinds: {', '.join(KINDS)}.")
+        raise FormatError("{path} holds no words to be said. Known kinds: {names}.", path=path, names=", ".join(KINDS))
     ids: dict[str, str] = {}
     segments, name = [], UNNAMED
     for number, cue in enumerate(reading.cues, 1):
@@ -109,7 +109,7 @@ def _from_words(
 ) -> Transcript:
     words = given.words
     if not words:
-        raise FormatError(f"{where} holds no words. Give CTM: file channel start duration word confidence.")
+        raise FormatError("{where} holds no words. Give CTM: file channel start duration word confidence.", where=where)
     # two channels are two people on a line, if nobody says otherwise
     apart = not turns and len(set(given.channels)) > 1
     named = [f"Channel {channel}" for channel in given.channels] if apart else _names_of(words, turns)
@@ -138,7 +138,7 @@ def _nearness(turn: Turn, word: Word) -> int:
 def _from_turns(turns: Sequence[Turn], odd: tuple[Finding, ...], where: str) -> Transcript:
     turns = [turn for turn in turns if turn.end_us > turn.start_us]
     if not turns:
-        raise FormatError(f"{where} names no speakers. Give RTTM with SPEAKER lines.")
+        raise FormatError("{where} names no speakers. Give RTTM with SPEAKER lines.", where=where)
     ids: dict[str, str] = {}
     segments = tuple(
         Segment(f"s{n:04d}", ids.setdefault(t.speaker, f"p{len(ids) + 1}"), t.start_us, t.end_us, "")
@@ -150,7 +150,11 @@ def _from_turns(turns: Sequence[Turn], odd: tuple[Finding, ...], where: str) -> 
 def written_transcript(project: Project, kind: str) -> tuple[bytes, tuple[Finding, ...]]:
     """The project's transcript as a file of a kind (a suffix of KINDS), and what that kind cannot hold."""
     if kind not in KINDS:
-        raise FormatError(f"“{kind or 'no ending'}” is no kind of transcript. Name the file {', '.join(KINDS)}.")
+        raise FormatError(
+            "“{kind}” is no kind of transcript. Name the file {names}.",
+            kind=kind or "no ending",
+            names=", ".join(KINDS),
+        )
     if kind == ".json":
         # recordings stay with the project; the file speaks of the transcript alone
         segments, tag = [replace(s, respoken="") for s in project.segments], project.source_tag

@@ -60,7 +60,9 @@ class _Clock:
             return round(time * SECOND_US)
         offset = _OFFSET.match(text)
         if not offset:
-            raise FormatError(f"{place}: “{text[:40]}” is not a time of TTML, such as 00:01:02.500 or 62.5s.")
+            raise FormatError(
+                "{place}: “{text}” is not a time of TTML, such as 00:01:02.500 or 62.5s.", place=place, text=text[:40]
+            )
         whole, fraction, unit = offset.groups()
         value = int(whole) + (Fraction(int(fraction), 10 ** len(fraction)) if fraction else 0)
         scale = {"h": Fraction(3600), "m": Fraction(60), "s": Fraction(1), "ms": Fraction(1, 1000)}
@@ -74,7 +76,9 @@ def parse_ttml(data: bytes, where: str) -> Reading:
         data = data.replace(older.encode(), TT.encode())
     root = parse_xml(data, where)
     if local_name(root) != "tt":
-        raise FormatError(f"{where} begins with <{local_name(root)}>, TTML with <tt>.")
+        raise FormatError(
+            "{where} begins with <{local_name}>, TTML with <tt>.", where=where, local_name=local_name(root)
+        )
     clock = _clock_of(root, where)
     agents = {
         agent.get(ID): " ".join("".join(name.itertext()).split())
@@ -104,9 +108,13 @@ def _clock_of(root: _Element, where: str) -> _Clock:
         counted = root.get(f"{{{_TTP}}}frameRate") is not None
         ticks = Fraction(int(number("tickRate", usual if counted else "1")))
     except (ValueError, ZeroDivisionError):
-        raise FormatError(f"{where}: its frame rate or tick rate is not a number. Correct its first element.") from None
+        raise FormatError(
+            "{where}: its frame rate or tick rate is not a number. Correct its first element.", where=where
+        ) from None
     if frames <= 0 or ticks <= 0:
-        raise FormatError(f"{where}: its frame rate or tick rate is not positive. Correct its first element.")
+        raise FormatError(
+            "{where}: its frame rate or tick rate is not positive. Correct its first element.", where=where
+        )
     return _Clock(frames, ticks)
 
 

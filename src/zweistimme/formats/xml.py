@@ -21,9 +21,11 @@ def parse_xml(data: bytes, what: str) -> _Element:
     try:
         root = etree.fromstring(data, parser)
     except (etree.XMLSyntaxError, ValueError) as error:
-        raise FormatError(f"{what} is not well-formed: {getattr(error, 'msg', None) or error}.") from error
+        raise FormatError(
+            "{what} is not well-formed: {why}.", what=what, why=getattr(error, "msg", None) or error
+        ) from error
     if root.getroottree().docinfo.internalDTD is not None:
-        raise FormatError(f"{what} declares a document type of its own, which is not read. Leave it out.")
+        raise FormatError("{what} declares a document type of its own, which is not read. Leave it out.", what=what)
     return root
 
 

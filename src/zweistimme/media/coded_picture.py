@@ -71,7 +71,7 @@ def picture_checksum(path: Path) -> str:
     with opened(path) as container:
         stream = picture_stream(container)
         if stream is None:
-            raise MediaError(f"{path} has no picture.")
+            raise MediaError("{path} has no picture.", path=path)
         checksum = PictureChecksum(stream)
         for packet in container.demux(stream):
             if packet.size:

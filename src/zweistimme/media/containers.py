@@ -62,7 +62,7 @@ def plan_copy(source: Path) -> CopyPlan:
     sound and gives them back as they were. MediaError if none does."""
     info = probe(source)
     if info.picture_index is None:
-        raise MediaError(f"{source} has no picture.")
+        raise MediaError("{source} has no picture.", source=source)
     must = [info.picture_index, *(track.index for track in info.sounds)]
     reasons = []
     for container in _candidates(info):
@@ -70,7 +70,9 @@ def plan_copy(source: Path) -> CopyPlan:
         if not why:
             return _with_the_rest(info, container, must)
         reasons.append(f"{container.ending[1:]}: {why}")
-    raise MediaError(f"No container takes the picture and sound of {source} ({'; '.join(reasons)}).")
+    raise MediaError(
+        "No container takes the picture and sound of {source} ({names}).", source=source, names="; ".join(reasons)
+    )
 
 
 def _candidates(info: MediaInfo) -> Iterable[Container]:

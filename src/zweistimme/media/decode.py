@@ -58,7 +58,7 @@ def picked_tracks(info: MediaInfo, pick: SoundPick) -> list[TrackInfo]:
     for number in pick.tracks:
         if not 1 <= number <= len(sounds):
             have = "one sound track" if len(sounds) == 1 else f"{len(sounds)} sound tracks"
-            raise MediaError(f"{info.path} has {have}; there is no track {number}.")
+            raise MediaError("{path} has {have}; there is no track {number}.", path=info.path, have=have, number=number)
     tracks = [sounds[number - 1] for number in pick.tracks]
     if len(tracks) > 1 and any(len(track.channels) > 1 for track in tracks):
         raise MediaError("Only tracks of one channel each can be put together. Choose one track.")

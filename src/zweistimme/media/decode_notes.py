@@ -80,7 +80,7 @@ def note_clock(mended: StampClock, notes: DecodeNotes) -> None:
 def note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
     """Say that a file ends before it says it does; MediaError where there was no sound at all."""
     if not total:
-        raise MediaError(f"{info.path} has a sound track without any sound. Export it anew.")
+        raise MediaError("{path} has a sound track without any sound. Export it anew.", path=info.path)
     heard = samples_to_us(total)
     if info.picture is None and info.duration_us - heard > 1_000_000:
         notes.notes.append(Finding("file-cut-off", {"says_us": info.duration_us, "ends_us": heard}))

@@ -50,10 +50,12 @@ def picked_channels(names: Sequence[str], channels: str) -> tuple[str, ...]:
     wanted = channels.removeprefix("-").split("+")
     strange = [name for name in wanted if name not in names]
     if strange:
-        raise MediaError(f"There is no channel {strange[0]} in this track. It has {', '.join(names)}.")
+        raise MediaError(
+            "There is no channel {strange} in this track. It has {names}.", strange=strange[0], names=", ".join(names)
+        )
     kept = tuple(name for name in names if (name in wanted) != channels.startswith("-"))
     if not kept:
-        raise MediaError(f"“{channels}” leaves no channel of {', '.join(names)}.")
+        raise MediaError("“{channels}” leaves no channel of {names}.", channels=channels, names=", ".join(names))
     return kept
 
 

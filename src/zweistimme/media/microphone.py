@@ -53,7 +53,7 @@ class FileMicrophone:
         for block in decoded_blocks(self._path, DecodeNotes()):
             blocks.append(block.mean(axis=0, dtype=np.float32))
             if sum(map(len, blocks)) > _LONGEST_S * RATE:
-                raise MediaError(f"{self._path.name} is longer than two minutes. Choose a shorter file.")
+                raise MediaError("{file} is longer than two minutes. Choose a shorter file.", file=self._path.name)
         self._sound = np.concatenate(blocks)
         self._began, self._given = time.monotonic(), 0
 

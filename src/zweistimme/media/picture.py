@@ -42,10 +42,10 @@ class PictureReader:
             self._container = av.open(str(path))
             stream = picture_stream(self._container)
         except av.FFmpegError as error:
-            raise MediaError(f"{path} has no picture that can be shown.") from error
+            raise MediaError("{path} has no picture that can be shown.", path=path) from error
         if stream is None:
             self._container.close()
-            raise MediaError(f"{path} has no picture that can be shown.")
+            raise MediaError("{path} has no picture that can be shown.", path=path)
         self._stream = stream
         self._stream.thread_type = "AUTO"
         self._origin = float(origin_of(self._container))

@@ -97,31 +97,37 @@ def opened(path: Path) -> Iterator[InputContainer]:
     try:
         yield container
     except av.FFmpegError as error:
-        raise MediaError(f"{path} cannot be decoded: {error.strerror}. Export it anew and try again.") from error
+        raise MediaError(
+            "{path} cannot be decoded: {why}. Export it anew and try again.", path=path, why=error.strerror
+        ) from error
     finally:
         container.close()
 
 
 def _check_readable(path: Path) -> None:
     if not path.exists():
-        raise MediaError(f"There is no file {path}. Check the name.")
+        raise MediaError("There is no file {path}. Check the name.", path=path)
     if path.is_dir():
-        raise MediaError(f"{path} is a folder. Give a video or sound file.")
+        raise MediaError("{path} is a folder. Give a video or sound file.", path=path)
     if not stat.S_ISREG(path.stat().st_mode):
-        raise MediaError(f"{path} is a device or a pipe, not a file. Copy what it gives into a file first.")
+        raise MediaError("{path} is a device or a pipe, not a file. Copy what it gives into a file first.", path=path)
     try:
         with path.open("rb") as file:
             if not file.read(1):
-                raise MediaError(f"{path} is empty. Copy or export it again.")
+                raise MediaError("{path} is empty. Copy or export it again.", path=path)
     except OSError as error:
-        raise MediaError(f"{path} cannot be read: {error.strerror}. Check its permissions.") from error
+        raise MediaError(
+            "{path} cannot be read: {why}. Check its permissions.", path=path, why=error.strerror
+        ) from error
 
 
 def probe(path: Path) -> MediaInfo:
     """What *path* holds. A file without a sound track is refused here."""
     with opened(path) as container:
         if not container.streams.audio:
-            raise MediaError(f"{path} has no sound track, so there is nothing to dub. Give a file with sound.")
+            raise MediaError(
+                "{path} has no sound track, so there is nothing to dub. Give a file with sound.", path=path
+            )
         stream = picture_stream(container)
         return MediaInfo(
             path,

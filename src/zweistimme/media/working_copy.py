@@ -139,7 +139,9 @@ class _Checksum:
         self._thread.join()
         if self._error:
             raise MediaError(
-                f"{self._path} cannot be read any more: {self._error.strerror}. Put it back and try again."
+                "{path} cannot be read any more: {why}. Put it back and try again.",
+                path=self._path,
+                why=self._error.strerror,
             )
         return self._digest.hexdigest()
 
@@ -156,7 +158,7 @@ class SoundReader:
         try:
             self._file = soundfile.SoundFile(path)
         except soundfile.LibsndfileError as error:
-            raise MediaError(f"{path} cannot be read. Bring the programme in again.") from error
+            raise MediaError("{path} cannot be read. Bring the programme in again.", path=path) from error
         self.channels: int = self._file.channels
         self.length: int = self._file.frames
         comment = self._file.comment or ""

@@ -75,7 +75,7 @@ def find_segment(project: Project, segment_id: str) -> Segment:
     try:
         return project.segments[list(ids_of(project.segments)).index(segment_id)]
     except ValueError:
-        raise EditError(f"There is no segment {segment_id} in this project.") from None
+        raise EditError("There is no segment {segment_id} in this project.", segment_id=segment_id) from None
 
 
 def find_segments(project: Project, segment_ids: Iterable[str]) -> list[Segment]:
@@ -84,7 +84,7 @@ def find_segments(project: Project, segment_ids: Iterable[str]) -> list[Segment]
     found = [*compress(project.segments, map(wanted.__contains__, ids_of(project.segments)))]
     if len(found) < len(wanted):
         missing = ", ".join(sorted(wanted.difference(ids_of(found))))
-        raise EditError(f"There is no segment {missing} in this project.")
+        raise EditError("There is no segment {missing} in this project.", missing=missing)
     return found
 
 
@@ -93,7 +93,7 @@ def find_speaker(project: Project, speaker_id: str) -> Speaker:
     try:
         return project.speakers[speaker_id]
     except KeyError:
-        raise EditError(f"There is no speaker {speaker_id} in this project.") from None
+        raise EditError("There is no speaker {speaker_id} in this project.", speaker_id=speaker_id) from None
 
 
 def find_version(project: Project, tag: str) -> Version:
@@ -102,14 +102,18 @@ def find_version(project: Project, tag: str) -> Version:
         return project.versions[tag]
     except KeyError:
         there = ", ".join(project.versions) or "none yet"
-        raise EditError(f"This project has no version {tag}. Versions: {there}.") from None
+        raise EditError("This project has no version {tag}. Versions: {there}.", tag=tag, there=there) from None
 
 
 def find_line(project: Project, tag: str, segment_id: str) -> Line:
     """The line of a segment in a version, or an EditError."""
     line = find_version(project, tag).lines.get(segment_id)
     if line is None:
-        raise EditError(f"Segment {segment_id} has no line in {tag} yet. Translate it or write it by hand first.")
+        raise EditError(
+            "Segment {segment_id} has no line in {tag} yet. Translate it or write it by hand first.",
+            segment_id=segment_id,
+            tag=tag,
+        )
     return line
 
 

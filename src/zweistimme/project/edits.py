@@ -86,9 +86,17 @@ def set_terms(project: Project, terms: Iterable[str]) -> Project:
     cleaned = tuple(dict.fromkeys(" ".join(term.split()) for term in terms if term.strip()))
     too_long = next((term for term in cleaned if len(term) > _LONGEST_TERM), "")
     if too_long:
-        raise EditError(f"“{too_long[:40]}…” is longer than {_LONGEST_TERM} letters. Give names and terms, one a line.")
+        raise EditError(
+            "“{too_long}…” is longer than {longest_term} letters. Give names and terms, one a line.",
+            too_long=too_long[:40],
+            longest_term=_LONGEST_TERM,
+        )
     if len(cleaned) > _MOST_TERMS:
-        raise EditError(f"These are {len(cleaned):,} names and terms; a project has {_MOST_TERMS:,} at most.")
+        raise EditError(
+            "These are {count:,} names and terms; a project has {most_terms:,} at most.",
+            count=len(cleaned),
+            most_terms=_MOST_TERMS,
+        )
     return project if cleaned == project.terms else replace(project, terms=cleaned)
 
 
@@ -101,7 +109,7 @@ def add_version(
     """Add a target language."""
     tag = language_tag(tag)
     if tag in project.versions:
-        raise EditError(f"This project already has a version {tag}.")
+        raise EditError("This project already has a version {tag}.", tag=tag)
     return put_version(project, Version(tag, style, preference))
 
 
@@ -200,7 +208,7 @@ def cast_voice(project: Project, tag: str, speaker_id: str, voice: str | None) -
     """Give a speaker a voice in a version; None takes it away."""
     version = find_version(project, tag)
     if speaker_id not in project.speakers:
-        raise EditError(f"There is no speaker {speaker_id} in this project.")
+        raise EditError("There is no speaker {speaker_id} in this project.", speaker_id=speaker_id)
     cast = {key: value for key, value in version.cast.items() if key != speaker_id}
     if voice is not None:
         cast[speaker_id] = voice
@@ -238,7 +246,7 @@ def choose_take(project: Project, tag: str, take_id: str) -> Project:
     version = find_version(project, tag)
     take = version.takes.get(take_id)
     if take is None:
-        raise EditError(f"There is no take {take_id} in {tag}.")
+        raise EditError("There is no take {take_id} in {tag}.", take_id=take_id, tag=tag)
     return put_line(project, tag, replace(find_line(project, tag, take.segment_id), take_id=take_id))
 
 

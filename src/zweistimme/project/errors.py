@@ -23,16 +23,29 @@ ZweistimmeError
 
 from __future__ import annotations
 
-from zweistimme.project.findings import AS_WRITTEN, Finding
+from zweistimme.project.findings import AS_WRITTEN, Figure, Finding
 
 
 class ZweistimmeError(Exception):
-    """Base of all errors whose text is meant for a person."""
+    """Base of all errors whose text is meant for a person: one sentence, with places for its *figures* as for
+    ``str.format``. What is refused is known by its English sentence, which is what translations go by.
 
-    @property
-    def finding(self) -> Finding:
-        """What is said, to be kept."""
-        return Finding(AS_WRITTEN, {"text": str(self)})
+    >>> str(ZweistimmeError("There is no file {path}.", path="a.wav"))
+    'There is no file a.wav.'
+    """
+
+    def __init__(self, sentence: str = "", **figures: object) -> None:
+        super().__init__(sentence.format(**figures) if figures else sentence)
+        self.finding = (
+            Finding(sentence, {name: _figure(value) for name, value in figures.items()})
+            if figures or "{" not in sentence
+            else Finding(AS_WRITTEN, {"text": sentence})
+        )
+        """What is said, as data: to be kept, or said in another language."""
+
+
+def _figure(value: object) -> Figure:
+    return value if isinstance(value, str | int | float) else str(value)
 
 
 class EditError(ZweistimmeError):
@@ -81,8 +94,8 @@ class EngineBusy(EngineError):
 
     tries = 30
 
-    def __init__(self, sentence: str, after_s: float | None = None) -> None:
-        super().__init__(sentence)
+    def __init__(self, sentence: str, after_s: float | None = None, **figures: object) -> None:
+        super().__init__(sentence, **figures)
         self.after_s = after_s
 
 

@@ -94,4 +94,6 @@ def replace_found(project: Project, hits: Iterable[Hit]) -> Project:
 
 def _unchanged(hit: Hit, text: str) -> None:
     if text != hit.before:
-        raise EditError(f"“{hit.before[:40]}” has been changed since it was found. Look again, then replace.")
+        raise EditError(
+            "“{before}” has been changed since it was found. Look again, then replace.", before=hit.before[:40]
+        )

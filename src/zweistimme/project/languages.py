@@ -23,7 +23,7 @@ def language_tag(tag: str) -> str:
     except LanguageTagError:
         standard, valid = tag, False
     if not valid:
-        raise TagError(f"“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).")
+        raise TagError("“{tag}” is not a language tag. Give one such as en-GB, de-DE or es-ES (BCP 47).", tag=tag)
     return standard
 
 

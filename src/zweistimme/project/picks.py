@@ -30,8 +30,9 @@ def pick_from(text: str) -> SoundPick:
     match = _FORM.fullmatch(text.strip().upper())
     if not match or "0" in (tracks := match.group(1).split("+")):
         raise EditError(
-            f"“{text}” names no sound of a file. Give the number of a sound track (2), the numbers of left and right "
-            "(5+6), or a track with channels (1:FC, 1:-FC)."
+            "“{text}” names no sound of a file. Give the number of a sound track (2), the numbers of "
+            "left and right (5+6), or a track with channels (1:FC, 1:-FC).",
+            text=text,
         )
     return SoundPick(tuple(map(int, tracks)), match.group(2) or "")
 

@@ -21,7 +21,7 @@ def split_segment(project: Project, segment_id: str, at_us: int) -> Project:
     segment = find_segment(project, segment_id)
     words = spoken_words(segment)
     if len(words) == 1:
-        raise EditError(f"“{words[0].text}” is one word, and a segment is never split inside a word.")
+        raise EditError("“{text}” is one word, and a segment is never split inside a word.", text=words[0].text)
     if words:
         return split_before(project, segment_id, place_to_split(words, at_us))
     _check_halves(segment, (at_us, at_us))

@@ -31,7 +31,7 @@ def _free_name(project: Project, name: str, speaker_id: str = "") -> str:
     if not name:
         raise EditError("A speaker needs a name.")
     if any(s.name == name and s.id != speaker_id for s in project.speakers.values()):
-        raise EditError(f"Another speaker is already called {name}.")
+        raise EditError("Another speaker is already called {name}.", name=name)
     return name
 
 
@@ -82,7 +82,11 @@ def remove_speaker(project: Project, speaker_id: str) -> Project:
     count = sum(s.speaker_id == speaker_id for s in project.segments)
     if count:
         lines = f"{count} segment{'s' if count > 1 else ''}"
-        raise EditError(f"{speaker.name} speaks {lines}. Give them to somebody else first, or merge the speakers.")
+        raise EditError(
+            "{speaker_name} speaks {lines}. Give them to somebody else first, or merge the speakers.",
+            speaker_name=speaker.name,
+            lines=lines,
+        )
     versions = {
         tag: replace(version, cast={key: voice for key, voice in version.cast.items() if key != speaker_id})
         if speaker_id in version.cast

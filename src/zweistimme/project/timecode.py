@@ -38,7 +38,11 @@ def timecode_frames(text: str, rate: Fraction) -> int:
     match = _FORM.fullmatch(text.strip())
     nominal = _nominal(rate)
     if not match or int(match.group(6)) >= nominal:
-        raise EditError(f"“{text[:40]}” is not a timecode at {float(rate):.5g} frames a second, such as 10:00:00:12.")
+        raise EditError(
+            "“{text}” is not a timecode at {float:.5g} frames a second, such as 10:00:00:12.",
+            text=text[:40],
+            float=float(rate),
+        )
     sign, hours, minutes, seconds, _, frames = match.groups()
     total_minutes = int(hours) * 60 + int(minutes)
     count = (total_minutes * 60 + int(seconds)) * nominal + int(frames)

@@ -33,9 +33,9 @@ def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iter
         raise EditError("Two segments of this transcript have the same id.")
     for segment in ordered:
         if segment.speaker_id not in by_id:
-            raise EditError(f"Segment {segment.id} names a speaker who is not in the transcript.")
+            raise EditError("Segment {id} names a speaker who is not in the transcript.", id=segment.id)
         if segment.end_us <= segment.start_us:
-            raise EditError(f"Segment {segment.id} ends before it starts.")
+            raise EditError("Segment {id} ends before it starts.", id=segment.id)
     versions = {
         tag: replace(_kept(version, ids), cast={key: voice for key, voice in version.cast.items() if key in by_id})
         for tag, version in project.versions.items()

@@ -38,14 +38,15 @@ _PLACES: Final = _Places()
 
 
 def sentence_of(finding: Finding) -> str:
-    """A finding as a sentence. A code of a newer Zweistimme is shown as it is, with its figures.
+    """A finding as a sentence. What is refused is known by its English sentence, so that is its own template; a code
+    of a newer Zweistimme is shown as it is, with its figures.
 
     >>> sentence_of(Finding("lines-too-long", {"lines": 1, "version": "de-DE"}))
     'In de-DE 1 line is too long whatever is done; see fit --json or the Score.'
     >>> sentence_of(Finding("comma-kept", {}, "line 3"))
     'line 3: its words have a comma and no quotation marks; all of them are kept.'
     """
-    template = CATALOGUE.get(finding.code)
+    template = CATALOGUE.get(finding.code, finding.code if " " in finding.code else None)
     if template is None:
         words = " ".join([finding.code, *(f"{name}={value}" for name, value in finding.figures.items())])
     else:

@@ -99,13 +99,15 @@ def parsed_faults(text: str) -> Faults:
     for part in filter(None, (piece.strip() for piece in text.split(","))):
         name, equals, share = part.partition("=")
         if name not in FAULTS:
-            raise ZweistimmeError(f"There is no fault “{name}”. Faults: {', '.join(FAULTS)}.")
+            raise ZweistimmeError("There is no fault “{name}”. Faults: {names}.", name=name, names=", ".join(FAULTS))
         try:
             shares[name] = float(share) if equals else 1.0
         except ValueError:
-            raise ZweistimmeError(f"“{part}” wants a share between 0 and 1, such as {name}=0.1.") from None
+            raise ZweistimmeError(
+                "“{part}” wants a share between 0 and 1, such as {name}=0.1.", part=part, name=name
+            ) from None
         if not 0 <= shares[name] <= 1:
-            raise ZweistimmeError(f"“{part}” wants a share between 0 and 1, such as {name}=0.1.")
+            raise ZweistimmeError("“{part}” wants a share between 0 and 1, such as {name}=0.1.", part=part, name=name)
     return Faults(shares)
 
 

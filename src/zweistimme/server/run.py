@@ -76,7 +76,8 @@ def _prepared(serving: Serving, offered: Engine) -> tuple[uvicorn.Server, socket
 
     if serving.token is None and _is_open(serving.address):
         raise EngineError(
-            f"{serving.address} can be reached from other machines, so a token is needed. Give --token-file."
+            "{address} can be reached from other machines, so a token is needed. Give --token-file.",
+            address=serving.address,
         )
     app: Any = make_app(offered, token=serving.token, terms=serving.terms)
     if serving.faults.shares:
@@ -93,7 +94,10 @@ def _prepared(serving: Serving, offered: Engine) -> tuple[uvicorn.Server, socket
     except OSError as error:
         listening.close()
         raise EngineError(
-            f"{serving.address}, port {serving.port}, cannot be listened at ({error.strerror}). Choose another --port."
+            "{address}, port {port}, cannot be listened at ({why}). Choose another --port.",
+            address=serving.address,
+            port=serving.port,
+            why=error.strerror,
         ) from error
     listening.listen(128)
     return uvicorn.Server(config), listening

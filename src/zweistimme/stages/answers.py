@@ -124,7 +124,7 @@ def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
     def heard(question: SpeechRequest) -> Speech:
         speech = engine.speak(question)
         if is_silent(speech.samples):
-            raise BadAnswer(f"{engine.info().name} answered with a silent clip.")
+            raise BadAnswer("{engine_name} answered with a silent clip.", engine_name=engine.info().name)
         return speech
 
     speech, attempt = _paid(work, engine, Role.SPEAK, key, request, kept, used, heard)

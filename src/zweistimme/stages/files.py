@@ -41,7 +41,7 @@ def offset_from(text: str, project: Project) -> int:
     except ValueError:
         seconds = float("nan")
     if not abs(seconds) < 1e6:
-        raise EditError(f"“{text[:40]}” is no offset. Give seconds (-1.5) or a timecode (-10:00:00:00).")
+        raise EditError("“{text}” is no offset. Give seconds (-1.5) or a timecode (-10:00:00:00).", text=text[:40])
     return round(seconds * SECOND_US)
 
 

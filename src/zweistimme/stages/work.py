@@ -98,8 +98,9 @@ def open_sound(work: Work, track: SoundTrack) -> SoundReader:
         source = source_of(work, track)
         if not same_file(source, track.size_bytes, track.checksum):
             raise StoreError(
-                f"{source} is another file than the one that was brought in. Bring it in again to work with it, or put "
-                "the old one back."
+                "{source} is another file than the one that was brought in. Bring it in again to work "
+                "with it, or put the old one back.",
+                source=source,
             )
         working_copy(probe(source), track.pick, file, work.report)
     return SoundReader(file)
@@ -118,7 +119,8 @@ def source_of(work: Work, track: SoundTrack) -> Path:
                 work.note(partial(move_media, old_path=track.path, new_path=str(path)))
                 return path
     raise StoreError(
-        f"{source} is not there any more, nor near the project. Put it back, or bring it in again from where it is now."
+        "{source} is not there any more, nor near the project. Put it back, or bring it in again from where it is now.",
+        source=source,
     )
 
 

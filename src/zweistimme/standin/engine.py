@@ -104,11 +104,12 @@ def _voice(request: SpeechRequest) -> BundledVoice:
     voice = voice_by_id(request.voice)
     if voice is None:
         there = ", ".join(voice.id for voice in VOICES)
-        raise EngineError(f"The bundled engine has no voice {request.voice}; it has {there}.")
+        raise EngineError("The bundled engine has no voice {voice}; it has {there}.", voice=request.voice, there=there)
     if language_of(request.language) not in {language_of(tag) for tag in LANGUAGES}:
         raise EngineError(
-            f"The bundled voices do not speak {request.language}; they speak {', '.join(LANGUAGES)}. "
-            "Import takes for this version instead."
+            "The bundled voices do not speak {language}; they speak {names}. Import takes for this version instead.",
+            language=request.language,
+            names=", ".join(LANGUAGES),
         )
     return voice
 

@@ -40,7 +40,9 @@ def from_ipa(text: str) -> str:
         found = next((text[place : place + n] for n in _LENGTHS if text[place : place + n] in _SOUNDS), None)
         if found is None:
             if text[place] not in _SILENT:
-                raise EngineError(f"The bundled voices have no sound for “{text[place]}” in /{text}/.")
+                raise EngineError(
+                    "The bundled voices have no sound for “{sign}” in /{text}/.", sign=text[place], text=text
+                )
             place += 1
             continue
         sound = _SOUNDS[found]

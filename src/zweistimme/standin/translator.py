@@ -56,7 +56,10 @@ def translate(request: TranslationRequest) -> Translation:
     if pair not in PAIRS:
         known = ", ".join(f"{a} to {b}" for a, b in PAIRS)
         raise EngineError(
-            f"The bundled translator does not know {request.source} to {request.target}. It knows {known}."
+            "The bundled translator does not know {source} to {target}. It knows {known}.",
+            source=request.source,
+            target=request.target,
+            known=known,
         )
     items = []
     for item in request.items:

@@ -28,7 +28,9 @@ class ClipStore:
     def path(self, name: str) -> Path:
         """Where a clip lies; a name that is no checksum, as in a project that somebody sent, leads nowhere."""
         if not _NAME.fullmatch(name):
-            raise StoreError(f"“{name[:40]}” is no name of a clip. The project is damaged; restore it from a copy.")
+            raise StoreError(
+                "“{name}” is no name of a clip. The project is damaged; restore it from a copy.", name=name[:40]
+            )
         return self._folder / name[:2] / f"{name}.flac"
 
     def __contains__(self, name: str) -> bool:
@@ -71,7 +73,7 @@ class ClipStore:
 
     def _damaged(self, name: str) -> StoreError:
         return StoreError(
-            f"The clip {self.path(name)} is missing or damaged. Make the take again, or restore the file."
+            "The clip {self_} is missing or damaged. Make the take again, or restore the file.", self_=self.path(name)
         )
 
 

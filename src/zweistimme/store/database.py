@@ -119,8 +119,11 @@ def upgraded(connection: sqlite3.Connection, path: Path) -> None:
     (version,) = connection.execute("PRAGMA user_version").fetchone()
     if version > SCHEMA:
         raise StoreError(
-            f"{path.parent} was made by a newer Zweistimme (schema {version}, this one reads up to {SCHEMA}). Open it "
-            "with that one."
+            "{parent} was made by a newer Zweistimme (schema {version}, this one reads up to "
+            "{schema}). Open it with that one.",
+            parent=path.parent,
+            version=version,
+            schema=SCHEMA,
         )
     while version < SCHEMA:
         with _transaction(connection):
@@ -159,7 +162,7 @@ def said(path: Path) -> Iterator[None]:
         raise StoreError(_unwritten(path, str(error))) from error
     except sqlite3.DatabaseError as error:
         raise StoreError(
-            f"{path} is not a readable project database ({error}). Restore the folder from a copy."
+            "{path} is not a readable project database ({why}). Restore the folder from a copy.", path=path, why=error
         ) from error
 
 

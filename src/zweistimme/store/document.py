@@ -63,13 +63,17 @@ class Document:
     @classmethod
     def create(cls, folder: Path, project: Project) -> Document:
         """A new project in *folder*, which must be empty, not there yet, or hold a project that was never finished."""
-        taken = StoreError(f"{folder} is already there and not empty. Choose another folder for the project.")
+        taken = StoreError(
+            "{folder} is already there and not empty. Choose another folder for the project.", folder=folder
+        )
         if folder.exists() and (not folder.is_dir() or any(file.name not in _BEGUN for file in folder.iterdir())):
             raise taken
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another place.") from error
+            raise StoreError(
+                "{folder} cannot be made: {why}. Choose another place.", folder=folder, why=error.strerror
+            ) from error
         document = cls(folder, _locked(folder))
         if document._project is not EMPTY:
             document.close()
@@ -81,11 +85,15 @@ class Document:
     def open(cls, folder: Path) -> Document:
         """The project in *folder*."""
         if not (folder / DATABASE).is_file():
-            raise StoreError(f"There is no Zweistimme project in {folder}. Give the folder that holds {DATABASE}.")
+            raise StoreError(
+                "There is no Zweistimme project in {folder}. Give the folder that holds {database}.",
+                folder=folder,
+                database=DATABASE,
+            )
         document = cls(folder, _locked(folder))
         if document._project is EMPTY:
             document.close()
-            raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
+            raise NeverFinished("The project in {folder} was never finished being made. Make it anew.", folder=folder)
         for name in ("clips", "cache", "answers"):
             remove_unfinished(folder / name, below=True)
         return document
@@ -124,8 +132,9 @@ class Document:
             there = None
         if there is None or not os.path.samestat(there, os.fstat(self._lock.fileno())):
             raise StoreError(
-                f"{self.folder} was moved or renamed while it was open. What came before is kept there; open it at its "
-                "new place and go on."
+                "{folder} was moved or renamed while it was open. What came before is kept there; open it"
+                " at its new place and go on.",
+                folder=self.folder,
             )
 
     def listen(self, listener: Listener) -> Callable[[], None]:
@@ -188,7 +197,9 @@ def _locked(folder: Path) -> IO[str]:
         holder = lock.read().strip()
         lock.close()
         who = f" by process {holder}" if holder else ""
-        raise StoreError(f"{folder} is open already{who}. Close it there first; nothing was changed.") from error
+        raise StoreError(
+            "{folder} is open already{who}. Close it there first; nothing was changed.", folder=folder, who=who
+        ) from error
     lock.truncate(0)
     lock.write(str(os.getpid()))
     lock.flush()

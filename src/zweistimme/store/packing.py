@@ -135,7 +135,9 @@ def unpack(package: Path, folder: Path, report: Report = lambda _share: None) ->
     """Make the project in a package a folder of its own, which must not be there yet. Everything is checked against
     the manifest before the folder gets its name; FormatError says what is wrong."""
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise StoreError(f"{folder} is already there and not empty. Choose another folder for the project.")
+        raise StoreError(
+            "{folder} is already there and not empty. Choose another folder for the project.", folder=folder
+        )
     folder.parent.mkdir(parents=True, exist_ok=True)
     with _opened(package) as source, unfinished_folder(folder.parent) as beside:
         manifest = _manifest(source, package)
@@ -143,8 +145,11 @@ def unpack(package: Path, folder: Path, report: Report = lambda _share: None) ->
         free = shutil.disk_usage(folder.parent).free
         if total > free:
             raise StoreError(
-                f"{package} needs {total / 1e9:,.2f} GB, but only {free / 1e9:,.2f} GB are free where {folder} is to "
-                "lie."
+                "{package} needs {total:,.2f} GB, but only {free:,.2f} GB are free where {folder} is to lie.",
+                package=package,
+                total=total / 1e9,
+                free=free / 1e9,
+                folder=folder,
             )
         done = 0
         for file in manifest.files:
@@ -167,37 +172,48 @@ def unpack(package: Path, folder: Path, report: Report = lambda _share: None) ->
 def _opened(package: Path) -> Iterator[zipfile.ZipFile]:
     try:
         if not package.is_file():
-            raise FormatError(f"There is no file {package}. Give a packed project (*{PACKED}).")
+            raise FormatError(
+                "There is no file {package}. Give a packed project (*{packed}).", package=package, packed=PACKED
+            )
         with zipfile.ZipFile(package) as source:
             yield source
     except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError, zlib.error) as error:
-        raise FormatError(f"{package} is no packed project, or a damaged one ({error}).") from error
+        raise FormatError(
+            "{package} is no packed project, or a damaged one ({why}).", package=package, why=error
+        ) from error
 
 
 def _manifest(source: zipfile.ZipFile, package: Path) -> _Manifest:
     """The manifest, which must speak of every file in the package and of nothing else."""
     names = [entry.filename for entry in source.infolist()]
     if len(names) > _MOST_FILES or len(set(names)) != len(names):
-        raise FormatError(f"{package} has too many files, or one of them twice.")
+        raise FormatError("{package} has too many files, or one of them twice.", package=package)
     try:
         entry = source.getinfo(MANIFEST)
         if entry.file_size > _LARGEST_MANIFEST:
-            raise FormatError(f"{package} has a manifest that is far too large.")
+            raise FormatError("{package} has a manifest that is far too large.", package=package)
         made = msgspec.json.decode(source.read(entry), type=_Manifest)
     except KeyError:
-        raise FormatError(f"{package} is no packed project: it has no {MANIFEST}.") from None
+        raise FormatError(
+            "{package} is no packed project: it has no {manifest}.", package=package, manifest=MANIFEST
+        ) from None
     except ValueError as error:
-        raise FormatError(f"{package} has a manifest that cannot be read: {error}.") from None
+        raise FormatError("{package} has a manifest that cannot be read: {why}.", package=package, why=error) from None
     if made.format != FORMAT or made.version > VERSION:
-        raise FormatError(f"{package} was packed by a newer Zweistimme, or is something else. Unpack it with that one.")
+        raise FormatError(
+            "{package} was packed by a newer Zweistimme, or is something else. Unpack it with that one.",
+            package=package,
+        )
     listed = [file.name for file in made.files]
     strange = next((name for name in listed if not _INSIDE.fullmatch(name) or name.split("/")[-1] in (".", "..")), None)
     if strange is not None or any(file.size_bytes < 0 for file in made.files):
         raise FormatError(
-            f"{package} holds “{(strange or '')[:80]}”, which is no part of a project. It was not unpacked."
+            "{package} holds “{strange}”, which is no part of a project. It was not unpacked.",
+            package=package,
+            strange=(strange or "")[:80],
         )
     if sorted(listed) != sorted(set(names) - {MANIFEST, "mimetype"}) or DATABASE not in listed:
-        raise FormatError(f"{package} does not hold what its manifest says. Have it packed once more.")
+        raise FormatError("{package} does not hold what its manifest says. Have it packed once more.", package=package)
     return made
 
 
@@ -210,4 +226,6 @@ def _extracted(source: zipfile.ZipFile, file: PackedFile, path: Path, package: P
             digest.update(block)
             size += len(block)
     if size != file.size_bytes or digest.hexdigest() != file.sha256:
-        raise FormatError(f"{package}: {file.name} is damaged. Have it packed or copied once more.")
+        raise FormatError(
+            "{package}: {file} is damaged. Have it packed or copied once more.", package=package, file=file.name
+        )

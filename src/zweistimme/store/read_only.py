@@ -18,14 +18,18 @@ def project_in(folder: Path) -> Project:
     """The project in *folder*, read without a lock; nothing of it is touched. An older one is brought up in memory."""
     path = folder / DATABASE
     if not path.is_file():
-        raise StoreError(f"There is no Zweistimme project in {folder}. Give the folder that holds {DATABASE}.")
+        raise StoreError(
+            "There is no Zweistimme project in {folder}. Give the folder that holds {database}.",
+            folder=folder,
+            database=DATABASE,
+        )
     with said(path):
         try:
             project = _read(path, "mode=ro")
         except sqlite3.OperationalError:  # where nothing may be written, SQLite cannot take part in others' locks
             project = _read(path, "mode=ro&immutable=1")
     if project is EMPTY:
-        raise NeverFinished(f"The project in {folder} was never finished being made. Make it anew.")
+        raise NeverFinished("The project in {folder} was never finished being made. Make it anew.", folder=folder)
     return project
 
 

@@ -104,9 +104,16 @@ def decode(kind: str, key: str, body: bytes | None) -> Any:
     try:
         value = _DECODERS[kind].decode(body)
     except (ValueError, KeyError) as error:  # what msgspec raises, and bytes that are no UTF-8
-        raise StoreError(f"The project is damaged: {kind} {key}: {error}. Restore it from a copy.") from error
+        raise StoreError(
+            "The project is damaged: {kind} {key}: {why}. Restore it from a copy.", kind=kind, key=key, why=error
+        ) from error
     if problem := problem_of(value):
-        raise StoreError(f"The project is damaged: {kind} {key}: {problem}. Restore it from a copy.")
+        raise StoreError(
+            "The project is damaged: {kind} {key}: {problem}. Restore it from a copy.",
+            kind=kind,
+            key=key,
+            problem=problem,
+        )
     return value
 
 

@@ -41,12 +41,14 @@ class DeviceMicrophone:
         form.setChannelCount(1)
         form.setSampleFormat(QAudioFormat.SampleFormat.Float)
         if not self._device.isFormatSupported(form):
-            raise MediaError(f"{self.name} does not give one channel at {RATE:,} Hz. Choose another microphone.")
+            raise MediaError(
+                "{name} does not give one channel at {rate:,} Hz. Choose another microphone.", name=self.name, rate=RATE
+            )
         self._heard_at_s = time.monotonic()
         self._source = QAudioSource(self._device, form)
         self._stream = self._source.start()
         if self._stream is None:
-            raise MediaError(f"{self.name} cannot be opened. Is another program using it?")
+            raise MediaError("{name} cannot be opened. Is another program using it?", name=self.name)
 
     def read(self) -> npt.NDArray[np.float32]:
         if self._stream is None:
@@ -56,7 +58,9 @@ class DeviceMicrophone:
         if data:
             self._heard_at_s = now
         elif now - self._heard_at_s > _PATIENCE_S:
-            raise MediaError(f"{self.name} gives no sound any more. Plug it in again, or choose another microphone.")
+            raise MediaError(
+                "{name} gives no sound any more. Plug it in again, or choose another microphone.", name=self.name
+            )
         return np.frombuffer(data[: len(data) // 4 * 4], dtype=np.float32).copy()
 
     def stop(self) -> None:

@@ -72,7 +72,9 @@ def spoken_language(info: EngineInfo, voice_id: str, tag: str, *, substitutes: b
         return tag
     related = stand_in_language(voice, tag) if substitutes else None
     if related is None:
-        raise EngineError(f"{voice.name} does not speak {english_name(tag)}. Choose another voice.")
+        raise EngineError(
+            "{voice} does not speak {tag}. Choose another voice.", voice=voice.name, tag=english_name(tag)
+        )
     return related
 
 

@@ -52,7 +52,7 @@ def fit(work: Work, tag: str) -> None:
     project = work.project
     lines = taken_lines(project, tag)
     if not lines:
-        raise EngineError(f"{tag} has no takes to fit yet. Voice the lines or import takes first.")
+        raise EngineError("{tag} has no takes to fit yet. Voice the lines or import takes first.", tag=tag)
     work.report(0.1)
     placements = planned(project, tag, lines)
     work.report(0.9)

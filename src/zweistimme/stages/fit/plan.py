@@ -89,7 +89,9 @@ def solve(lines: PlanInput, limits: Limits) -> Plan:
         method="highs-ds",
     )
     if answer.status != 0:
-        raise ZweistimmeError(f"The plan could not be solved ({answer.message}). Remove a pin and fit again.")
+        raise ZweistimmeError(
+            "The plan could not be solved ({message}). Remove a pin and fit again.", message=answer.message
+        )
     return _as_given(problem.plan(answer.x, float(answer.fun)), order)
 
 

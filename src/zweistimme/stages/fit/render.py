@@ -39,7 +39,9 @@ def trimmed(take: Take, clips: ClipStore) -> Mono:
     try:
         clip = clips.get(take.clip)
     except StoreError as error:
-        raise StoreError(f"{take.label} of segment {take.segment_id}: {error}") from error
+        raise StoreError(
+            "{label} of segment {segment_id}: {why}", label=take.label, segment_id=take.segment_id, why=error
+        ) from error
     return clip[take.speech_start_samples : take.speech_end_samples]
 
 

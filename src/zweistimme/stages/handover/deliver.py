@@ -75,7 +75,9 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise StoreError(f"{folder} cannot be made: {error.strerror}. Choose another folder.") from error
+        raise StoreError(
+            "{folder} cannot be made: {why}. Choose another folder.", folder=folder, why=error.strerror
+        ) from error
     remove_unfinished(folder)
     said: list[Finding] = []
 
@@ -174,7 +176,8 @@ def _check_same(source: Path, track: SoundTrack) -> None:
     """What was put in the place of the programme is not handed over as if it were it."""
     if not same_file(source, track.size_bytes, track.checksum):
         raise MediaError(
-            f"{source} is another file than the one that was brought in. Bring it in again, or put the old one back."
+            "{source} is another file than the one that was brought in. Bring it in again, or put the old one back.",
+            source=source,
         )
 
 
@@ -220,7 +223,9 @@ def _video(
     if not entry.measured["picture_untouched"]:
         target.unlink()  # nothing broken keeps the name of a finished file
         raise MediaError(
-            f"The picture in {target.name} did not come out as it is in {copy.source}. Please report this."
+            "The picture in {file} did not come out as it is in {source}. Please report this.",
+            file=target.name,
+            source=copy.source,
         )
     return entry
 

@@ -89,7 +89,7 @@ def _opened(work: Work, tag: str, stack: ExitStack) -> _Lanes:
         raise MediaError("There is no programme to mix for. Bring one in first.")
     takes = placed_takes(project, version)
     if not takes:
-        raise EngineError(f"{tag} has no placements to mix yet. Fit it first.")
+        raise EngineError("{tag} has no placements to mix yet. Fit it first.", tag=tag)
     original = stack.enter_context(open_sound(work, programme.sound))
     length = us_to_samples(programme.sound.duration_us)
     use_bed = programme.bed is not None and version.style is not Style.VOICE_OVER

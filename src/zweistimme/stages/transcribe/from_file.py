@@ -46,7 +46,9 @@ def _from_the_start(work: Work, segments: list[Segment], source: Path) -> list[S
     if len(inside) < len(segments):
         work.say(Finding("before-the-beginning", {"segments": len(segments) - len(inside), "file": source.name}))
     if not inside:
-        raise FormatError(f"With this offset all of {source} lies before the programme begins. Give another.")
+        raise FormatError(
+            "With this offset all of {source} lies before the programme begins. Give another.", source=source
+        )
     return inside
 
 
@@ -58,7 +60,11 @@ def fitted(project: Project, given: Transcript, source: Path) -> tuple[list[Segm
     length = programme.sound.duration_us
     inside = [segment for segment in given.segments if segment.start_us < length - SHORTEST_SEGMENT_US]
     if not inside:
-        raise FormatError(f"All of {source} starts after the programme ends ({clock(length)}). Is it the right file?")
+        raise FormatError(
+            "All of {source} starts after the programme ends ({length}). Is it the right file?",
+            source=source,
+            length=clock(length),
+        )
     said = []
     late, cut = len(given.segments) - len(inside), sum(segment.end_us > length for segment in inside)
     if late:

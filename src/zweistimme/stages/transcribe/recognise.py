@@ -39,8 +39,10 @@ def transcribe(
     known = {language_of(language) for language in info.recognises}
     if language_of(tag) not in known:
         raise EngineError(
-            f"{info.name} does not recognise {tag}; it recognises {', '.join(info.recognises) or 'nothing'}. "
-            "Give captions or a script instead."
+            "{engine} does not recognise {tag}; it recognises {names}. Give captions or a script instead.",
+            engine=info.name,
+            tag=tag,
+            names=", ".join(info.recognises) or "nothing",
         )
     hints = tuple(dict.fromkeys((*work.project.terms, *hints)))
     languages = (tag, *(c for c in candidates if c != tag and language_of(c) in known)) if info.detects else (tag,)

@@ -61,7 +61,7 @@ def _say_what_is_unsure(
     heard = {id(one.sentence) for one in said}
     missing = [one for one in written if id(one) not in heard]
     if not said:
-        raise EngineError(f"No sentence of {source.name} was heard in the programme. Is it the right script?")
+        raise EngineError("No sentence of {file} was heard in the programme. Is it the right script?", file=source.name)
     unsure = sum(one.words[0].confidence <= SURE for one in said)
     if unsure == len(said):
         work.say(Finding("script-unsure", {"file": source.name}))

@@ -32,7 +32,10 @@ def realign(work: Work, segment_ids: Sequence[str]) -> None:
     if programme is None or not wanted:
         return
     if voice is None:
-        raise EngineError(f"No voice speaks {project.source_tag}, so the words cannot be looked for in the sound.")
+        raise EngineError(
+            "No voice speaks {source_tag}, so the words cannot be looked for in the sound.",
+            source_tag=project.source_tag,
+        )
     written = spoken_sentences(work, [(s.text, "", k) for k, s in enumerate(wanted)], *voice)
     with open_sound(work, programme.sound) as reader:
         spectra = spectra_of(reader)

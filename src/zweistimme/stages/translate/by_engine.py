@@ -53,7 +53,13 @@ def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] |
     source = work.project.source_tag
     if not pair_known(info, source, tag):
         known = ", ".join(f"{a} to {b}" for a, b in info.pairs) or "no languages"
-        raise EngineError(f"{info.name} does not translate {source} to {tag}; it knows {known}.")
+        raise EngineError(
+            "{engine} does not translate {source} to {tag}; it knows {known}.",
+            engine=info.name,
+            source=source,
+            tag=tag,
+            known=known,
+        )
     run = _Run(work, engine, tag)
     version = find_version(work.project, tag)
     slots = {segment.id: slot_us(work.project, version, segment) for segment in todo}
@@ -72,7 +78,7 @@ def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] |
     run.left_out.clear()
     run.ask(singles, work.part(0.9, 1.0), final=True)
     for item in run.left_out:
-        run.give_up(item, EngineError(f"{info.name} leaves this text out of its answers."))
+        run.give_up(item, EngineError("{engine} leaves this text out of its answers.", engine=info.name))
     for finding in cost_of_run(info.name, run.cost):
         work.say(finding)
     _say_stale(work, tag)
@@ -142,7 +148,9 @@ class _Run:
         self.left_out += [item for item in batch if item.id not in there]
         empty = {item.id for item in answer.items if not item.texts[0].strip()}
         for item in (item for item in batch if item.id in empty):
-            self.give_up(item, EngineError(f"{self._engine.info().name} answered with an empty text."))
+            self.give_up(
+                item, EngineError("{engine_name} answered with an empty text.", engine_name=self._engine.info().name)
+            )
 
         asked, lines = self._segments, find_version(self._work.project, tag).lines
 

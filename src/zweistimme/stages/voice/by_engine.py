@@ -67,7 +67,9 @@ def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> Non
         work = replace(work, anew=True)
         todo = takes_anew(work.project, tag, segment_ids)
         if not todo:
-            raise EditError(f"None of these lines has a wording and a voice in {tag}. Write and cast them first.")
+            raise EditError(
+                "None of these lines has a wording and a voice in {tag}. Write and cast them first.", tag=tag
+            )
     new = []
     before: dict[tuple[str, str], Take] = {}
     for take in work.project.versions[tag].takes.values():
@@ -148,7 +150,7 @@ def take_from(
     """Keep a clip and describe it, as it is once kept: where it speaks, where it pauses. *room_db* is the
     level of the room it was recorded in, if that was measured."""
     if is_silent(samples):
-        raise EngineError(f"The clip for {label} is silent. Make or record it again.")
+        raise EngineError("The clip for {label} is silent. Make or record it again.", label=label)
     samples = in_24_bits(checked_mono(samples, "the clip"))
     clip = work.clips.put(samples)
     speech = clip_speech(samples, RATE, room_db=room_db)

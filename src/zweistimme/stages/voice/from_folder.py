@@ -55,7 +55,9 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
         used.add(number)
         work.report((place + 1) / len(clips))
     if not used:
-        raise FormatError(f"No clip of {folder} could be used. Name clips by line number, such as 001.wav.")
+        raise FormatError(
+            "No clip of {folder} could be used. Name clips by line number, such as 001.wav.", folder=folder
+        )
     missing = [str(number) for number in range(1, len(segments) + 1) if number not in used]
     if missing:
         work.say(
@@ -75,7 +77,7 @@ def _clips(folder: Path, lines: int, work: Work) -> list[tuple[int, Path]]:
     """Clips with the number of their line: of several numbers in their names, the one that tells most clips apart and
     names lines that there are, else the first."""
     if not folder.is_dir():
-        raise FormatError(f"There is no folder {folder}. Give the folder that holds the clips.")
+        raise FormatError("There is no folder {folder}. Give the folder that holds the clips.", folder=folder)
     named = {
         path: [int(number) for number in re.findall(r"\d+", path.stem)]
         for path in sorted(folder.iterdir())
@@ -83,7 +85,7 @@ def _clips(folder: Path, lines: int, work: Work) -> list[tuple[int, Path]]:
     }
     named = {path: numbers for path, numbers in named.items() if numbers}
     if not named:
-        raise FormatError(f"{folder} holds no WAV or FLAC clips named by line number, such as 001.wav.")
+        raise FormatError("{folder} holds no WAV or FLAC clips named by line number, such as 001.wav.", folder=folder)
     common = min(map(len, named.values()))
     # places are counted from the front and from the back: "S01E03_0012" and "0012 second try 2" have both
     places = [*range(common), *range(-common, 0)]
@@ -108,7 +110,7 @@ def _mono(path: Path, work: Work) -> Mono:
         blocks.append(block.mean(axis=0, dtype=np.float32))
         count += block.shape[1]
         if count > _LONGEST_S * RATE:
-            raise MediaError(f"{path.name} is longer than ten minutes; a take is one line. It is left out.")
+            raise MediaError("{file} is longer than ten minutes; a take is one line. It is left out.", file=path.name)
     for note in notes.notes:
         work.say(replace(note, place=path.name))
     if channels > 1:
