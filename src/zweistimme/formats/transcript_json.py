@@ -40,9 +40,9 @@ def parse_transcript_json(data: bytes, where: str) -> TranscriptFile:
         file = msgspec.json.decode(data, type=TranscriptFile)
     except RecursionError:
         raise FormatError("{where} is not a transcript of Zweistimme: it is nested without end.", where=where) from None
-    except msgspec.MsgspecError as error:
+    except (msgspec.MsgspecError, UnicodeDecodeError) as error:
         raise FormatError(
-            "{where} is not a transcript of Zweistimme: {sentence_}.", where=where, sentence_=_sentence(error)
+            "{where} is not a transcript of Zweistimme: {why}.", where=where, why=_sentence(error)
         ) from None
     known = {speaker.id for speaker in file.speakers}
     ids: set[str] = set()

@@ -174,11 +174,11 @@ def _tracks(container: InputContainer) -> tuple[TrackInfo, ...]:
     for stream in container.streams:
         counts[stream.type] = counts.get(stream.type, 0) + 1
         context: Any = stream.codec_context
-        sound = stream.type == "audio"
+        sound = stream.type == "audio" and context is not None  # a damaged header may not say how it is coded
         title = stream.metadata.get("title", stream.metadata.get("handler_name", ""))
         found.append(
             TrackInfo(
-                stream.type,
+                stream.type if context or stream.type != "audio" else "data",
                 context.name if context else "unknown",
                 stream.metadata.get("language", ""),
                 title,

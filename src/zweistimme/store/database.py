@@ -135,8 +135,11 @@ def upgraded(connection: sqlite3.Connection, path: Path) -> None:
 def loaded(connection: sqlite3.Connection) -> Project:
     """The project that the rows of a database make."""
     rows: dict[RowKey, Any] = {}
-    for kind, key, body in connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
-        rows[kind, key] = decode(kind, key, body)
+    try:
+        for kind, key, body in connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
+            rows[kind, key] = decode(kind, key, body)
+    except UnicodeDecodeError as error:  # in the name of a row
+        raise StoreError("The project is damaged: {why}. Restore it from a copy.", why=error) from error
     return patched(EMPTY, rows) if rows else EMPTY
 
 

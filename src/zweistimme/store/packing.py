@@ -5,6 +5,7 @@ Described in docs/formats.md. What engines were paid for comes along: clips and 
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import re
 import shutil
@@ -168,16 +169,29 @@ def unpack(package: Path, folder: Path, report: Report = lambda _share: None) ->
         beside.rename(folder)
 
 
+_SPOILT: Final = (
+    zipfile.BadZipFile,
+    zipfile.LargeZipFile,
+    EOFError,
+    NotImplementedError,
+    RuntimeError,
+    zlib.error,
+    UnicodeDecodeError,
+)
+
+
 @contextmanager
 def _opened(package: Path) -> Iterator[zipfile.ZipFile]:
+    if not package.is_file():
+        raise FormatError(
+            "There is no file {package}. Give a packed project (*{ending}).", package=package, ending=PACKED
+        )
     try:
-        if not package.is_file():
-            raise FormatError(
-                "There is no file {package}. Give a packed project (*{packed}).", package=package, packed=PACKED
-            )
         with zipfile.ZipFile(package) as source:
             yield source
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError, zlib.error) as error:
+    except (*_SPOILT, OSError) as error:
+        if isinstance(error, OSError) and error.errno != errno.EINVAL:  # a place in the file that cannot be one
+            raise
         raise FormatError(
             "{package} is no packed project, or a damaged one ({why}).", package=package, why=error
         ) from error

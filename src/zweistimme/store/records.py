@@ -99,11 +99,15 @@ def encode(value: object) -> bytes | None:
 
 def decode(kind: str, key: str, body: bytes | None) -> Any:
     """The object of a row, checked against its type; a damaged row is named with its place."""
+    if kind not in TYPES:
+        raise StoreError(
+            "The project is damaged: it has a row of the kind “{kind}”. Restore it from a copy.", kind=kind
+        )
     if body is None:
         return None
     try:
         value = _DECODERS[kind].decode(body)
-    except (ValueError, KeyError) as error:  # what msgspec raises, and bytes that are no UTF-8
+    except ValueError as error:  # what msgspec raises, and bytes that are no UTF-8
         raise StoreError(
             "The project is damaged: {kind} {key}: {why}. Restore it from a copy.", kind=kind, key=key, why=error
         ) from error
