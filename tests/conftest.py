@@ -26,6 +26,7 @@ settings.load_profile("desk")
 def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """No test reads or writes the desk's own files of whoever runs it."""
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     monkeypatch.setenv("PYTHON_KEYRING_BACKEND", "keyring.backends.fail.Keyring")
     monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(tmp_path / "documents"))

@@ -268,7 +268,7 @@ def main() -> None:
     from zweistimme.window.main_window import MainWindow
 
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(tempfile.mkdtemp()) / TITLE
-    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
         os.environ[variable] = tempfile.mkdtemp()
     os.environ["PYTHON_KEYRING_BACKEND"] = "keyring.backends.fail.Keyring"
     if not (folder / DATABASE).is_file():

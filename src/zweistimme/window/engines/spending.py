@@ -33,6 +33,7 @@ class Spending(QWidget):
         self.period.setAccessibleName("For how long the budget is")
         for period, words in _PERIODS.items():
             self.period.addItem(words, period)
+        self.amount.setMinimumHeight(self.period.sizeHint().height())
         self.keep = QPushButton("Set")
         self.keep.setToolTip("Keep this budget")
         self.keep.clicked.connect(self._keep)
