@@ -145,3 +145,10 @@ def test_a_token_stands_in_no_file_log_or_command_line(
     with sqlite3.connect(tmp_path / "p" / "project.sqlite") as database:
         assert TOKEN not in "\n".join(database.iterdump())
     assert TOKEN not in Path(f"/proc/{os.getpid()}/cmdline").read_text()
+
+
+def test_names_and_addresses_that_cannot_be_ones(tmp_path: Path) -> None:
+    with pytest.raises(EngineError, match="is one line"):
+        connect(Connection("a\nb", Kind.SERVICE, "http://127.0.0.1:9"))
+    with pytest.raises(EngineError, match="no address of a service"):
+        connect(Connection("six", Kind.SERVICE, "http://[::1"))

@@ -103,3 +103,20 @@ def test_markdown_that_is_all_brackets_is_read_in_no_time(tmp_path: Path) -> Non
     path = tmp_path / "a.md"
     path.write_text("Mira: Good day.\n\n" + "[" * 60_000)
     assert lines_of(path)[0] == ProseLine("Good day.", "Mira")
+
+
+def test_a_document_that_is_no_script_is_refused_at_once(tmp_path: Path) -> None:
+
+    made = Document()
+    made.save(str(tmp_path / "small.docx"))
+    with (
+        zipfile.ZipFile(tmp_path / "small.docx") as source,
+        zipfile.ZipFile(tmp_path / "big.docx", "w", zipfile.ZIP_DEFLATED) as sink,
+    ):
+        for name in source.namelist():
+            data = source.read(name)
+            if name == "word/document.xml":
+                data = data.replace(b"<w:body>", b"<w:body>" + b"<w:p><w:r><w:t>So.</w:t></w:r></w:p>" * 40_000)
+            sink.writestr(name, data)
+    with pytest.raises(FormatError, match="40,001 paragraphs; a script has 30,000 at most"):
+        read_prose(tmp_path / "big.docx")

@@ -16,6 +16,7 @@ from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, To
 from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, find_connection
 from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.offers import Role
+from zweistimme.engines.program import description_from
 from zweistimme.engines.registry import Examined, examined
 from zweistimme.engines.secrets import forget_token, keep_token
 from zweistimme.project.edits import choose_engine
@@ -92,6 +93,7 @@ def add(
         connection = Connection(name, Kind.SERVICE, service)
     else:
         assert program is not None
+        description_from(program)  # what describes no program is not kept
         connection = Connection(name, Kind.PROGRAM, str(program.resolve()))
     kept = connect(connection)
     if token_file is not None:

@@ -77,6 +77,8 @@ def connect(connection: Connection) -> Connection:
         raise EngineError(
             "A connection needs a name of its own, at most 60 letters long and not “{bundled}”.", bundled=BUNDLED
         )
+    if not name.isprintable():
+        raise EngineError("The name of a connection is one line, without signs that cannot be seen.")
     if "/" in name or "=" in name:
         raise EngineError("The name of a connection has no “/” or “=” in it; casts and commands need them.")
     if connection.kind is Kind.SERVICE:
@@ -101,7 +103,10 @@ def _write(kept: list[Connection]) -> None:
 
 
 def _check_address(address: str) -> None:
-    parts = urlsplit(address)
+    try:
+        parts = urlsplit(address)
+    except ValueError:  # a bracket that is not closed
+        parts = urlsplit("")
     if parts.scheme not in ("http", "https") or not parts.hostname:
         raise EngineError(
             "“{address}” is no address of a service. It begins with https:// or http://.", address=address

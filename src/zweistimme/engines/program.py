@@ -213,7 +213,7 @@ class ProgramEngine:
         except FormatError as error:
             raise BadAnswer(str(error)) from None
         cost = self._is.price.of(seconds=sound.length_samples / RATE)
-        return Recognition(question.languages[0], 1.0, tuple(segments), cost)
+        return Recognition(question.languages[0], None, tuple(segments), cost)
 
     def _part(self, name: str, part: Any) -> Any:
         if part is None:

@@ -71,10 +71,10 @@ class HeardSegment:
 
 @dataclass(frozen=True, slots=True)
 class Recognition:
-    """What was heard, and in which of the candidate languages."""
+    """What was heard, and in which of the candidate languages; how probably, if that was measured."""
 
     language: Tag
-    probability: Share
+    probability: Share | None
     segments: tuple[HeardSegment, ...]
     cost: Cost = NOTHING_USED
 

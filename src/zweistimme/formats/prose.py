@@ -28,6 +28,7 @@ _TEXT: Final = ("p", "li", "blockquote", "dd", "pre")
 _UNSPOKEN: Final = re.compile(r"\[[^\]\[]{0,400}\]")
 _LINK: Final = re.compile(r"!?\[([^\]\[\n]{1,400})\]\([^()\s]{0,2000}\)")
 _MOST_ENTRIES: Final = 5_000
+_MOST_PARAGRAPHS: Final = 30_000
 _LARGEST_ARCHIVE: Final = 24 << 20
 """A script of many hours unpacks into a tenth of it; pictures may be in it, too."""
 
@@ -128,6 +129,14 @@ def _word_document(data: bytes, where: str) -> tuple[list[str], list[Finding]]:
             "{where} is not a Word document that can be read ({name}).", where=where, name=type(error).__name__
         ) from None
     found, left = [], 0
+    count = len(document.element.body)
+    if count > _MOST_PARAGRAPHS:
+        raise FormatError(
+            "{where} has {count:,} paragraphs; a script has {most:,} at most. Is it the right file?",
+            where=where,
+            count=count,
+            most=_MOST_PARAGRAPHS,
+        )
     for part in document.iter_inner_content():
         if isinstance(part, Table):
             for row in part.rows:

@@ -97,6 +97,6 @@ def other_language(
     source = SoundSource(lambda start, count: reader.mono(first + start, count), length)
     heard = ear.recognise(source, RecognitionQuestion((source_tag, *others)), report)
     words = sum(len(segment.words) for segment in heard.segments)
-    if language_of(heard.language) == language or heard.probability < _SURE or words < 3:
+    if language_of(heard.language) == language or (heard.probability or 0.0) < _SURE or words < 3:
         return ()
     return (Finding("sounds-like-another", {"heard": heard.language, "said": source_tag}),)

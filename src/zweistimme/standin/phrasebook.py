@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib.resources import files
 from typing import Final
 
 import numpy as np
@@ -15,6 +14,7 @@ import numpy as np
 from zweistimme.project.writing import syllables
 from zweistimme.sound.arrays import Floats, Ints, Mono
 from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
+from zweistimme.standin.phrase_files import phrase_lines
 from zweistimme.standin.text import language_of
 from zweistimme.standin.voice import LANGUAGES, speak, voice_by_id
 
@@ -43,11 +43,7 @@ class Book:
 
 def phrases_for(tag: str) -> tuple[str, ...]:
     """The phrases that ship for a language."""
-    file = files("zweistimme.standin") / "data" / f"phrases-{language_of(tag)}.txt"
-    if not file.is_file():
-        return ()
-    lines = (line.strip() for line in file.read_text(encoding="utf-8").splitlines())
-    return tuple(line for line in lines if line and not line.startswith("#"))
+    return tuple(phrase_lines(f"phrases-{language_of(tag)}.txt"))
 
 
 @lru_cache(maxsize=6)

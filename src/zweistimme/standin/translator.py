@@ -9,7 +9,6 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib.resources import files
 from itertools import pairwise
 from typing import Final
 
@@ -19,6 +18,7 @@ from zweistimme.project.errors import EngineError
 from zweistimme.project.writing import spoken_us
 from zweistimme.standin import phrases
 from zweistimme.standin.grammar import COLUMNS
+from zweistimme.standin.phrase_files import phrase_lines
 from zweistimme.standin.text import language_of
 
 PAIRS: Final = tuple((a, b) for a in COLUMNS for b in COLUMNS if a != b)
@@ -96,14 +96,12 @@ def _term(term: Term) -> re.Pattern[str]:
 @lru_cache(maxsize=8)
 def _table(source: str, target: str) -> dict[str, tuple[str, ...]]:
     """The phrase table from one language to another."""
-    text = (files("zweistimme.standin") / "data" / "phrasetable.txt").read_text(encoding="utf-8")
     a, b = COLUMNS.index(source), COLUMNS.index(target)
     table: dict[str, tuple[str, ...]] = {}
-    for line in text.splitlines():
-        if line.strip() and not line.startswith("#"):
-            cells = [tuple(wording.strip() for wording in cell.split(" / ")) for cell in line.split("|")]
-            for wording in cells[a]:
-                table.setdefault(phrases.key(wording), cells[b])
+    for line in phrase_lines("phrasetable.txt"):
+        cells = [tuple(wording.strip() for wording in cell.split(" / ")) for cell in line.split("|")]
+        for wording in cells[a]:
+            table.setdefault(phrases.key(wording), cells[b])
     return table
 
 

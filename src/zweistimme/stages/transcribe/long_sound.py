@@ -103,9 +103,9 @@ def _joined(answers: Sequence[Recognition], pieces: Sequence[tuple[int, int]], t
     for answer in answers:
         weights[answer.language] += len(answer.segments)
     language = weights.most_common(1)[0][0]
-    sure = [answer.probability for answer in answers if answer.language == language]
+    sure = [one.probability for one in answers if one.language == language and one.probability is not None]
     cost = sum((answer.cost for answer in answers), Cost())
-    return Recognition(language, sum(sure) / len(sure), tuple(segments), cost)
+    return Recognition(language, sum(sure) / len(sure) if sure else None, tuple(segments), cost)
 
 
 def _names(segments: Sequence[HeardSegment], turns: Sequence[SpokenTurn], strangers: Iterator[int]) -> dict[str, str]:

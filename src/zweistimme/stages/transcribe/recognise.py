@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from zweistimme.engines.protocol import Engine, HeardSegment, HeardWord, Recognition, RecognitionQuestion
 from zweistimme.project.errors import EngineError, MediaError
-from zweistimme.project.findings import Finding
+from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.languages import language_of, same_language
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.new_transcript import replace_transcript
@@ -76,12 +76,11 @@ def _deliver(work: Work, heard: Recognition, length_s: float, names: Sequence[st
     if not spoken:
         raise EngineError("No speech was found. Check the sound, or give captions or a script.")
     if heard.language and not same_language(heard.language, work.project.source_tag):
-        work.say(
-            Finding(
-                "other-language-heard",
-                {"heard": heard.language, "share": heard.probability, "said": work.project.source_tag},
-            )
-        )
+        figures: dict[str, Figure] = {"heard": heard.language, "said": work.project.source_tag}
+        if heard.probability is None:
+            work.say(Finding("sounds-like-another", figures))
+        else:
+            work.say(Finding("other-language-heard", {**figures, "share": heard.probability}))
     wordless = sum(1 for segment in spoken if all(word.filler for word in segment.words))
     if wordless:
         work.say(Finding("without-words", {"stretches": wordless}))
