@@ -127,7 +127,7 @@ def test_speakers_without_a_voice_have_a_code_of_their_own(demo_folder: Path) ->
 
 def test_status_and_fit_as_json(demo_folder: Path) -> None:
     state = json.loads(run("status", demo_folder, "--json").stdout)
-    assert state["versions"]["de-DE"]["Takes"] == {"done": 18, "stale": 0, "missing": 0}
+    assert state["versions"]["de-DE"]["Takes"] == {"done": 18, "stale": 0, "missing": 0, "clashes": 0}
     assert "Translation" in run("status", demo_folder).stdout
     rows = json.loads(run("fit", demo_folder, "--to", "de-DE", "--json").stdout)["de-DE"]
     assert len(rows) == 18

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from helpers import project_with, work_on
 from zweistimme.project import edits
 from zweistimme.project.model import Pin, Placement, Preference, Style
+from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, seconds_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.sentences.catalogue import CATALOGUE
@@ -214,7 +215,6 @@ def test_reasons_say_what_a_person_would(demo: Document) -> None:
 
 
 def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
-    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import how_many, next_step, run_step
 
     tag = "de-DE"
@@ -233,7 +233,6 @@ def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
 
 
 def test_a_take_made_before_is_used_again(demo: Document) -> None:
-    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
     tag, segment_id = "de-DE", demo.project.segments[1].id
@@ -268,7 +267,6 @@ def test_the_slot_borrows_from_the_pauses_around_it() -> None:
 
 
 def test_moving_a_placement_by_hand_keeps_it_through_a_new_plan(demo: Document) -> None:
-    from zweistimme.project.progress import Step, progress
     from zweistimme.stages.pipeline import run_step
 
     tag, segment_id = "es-ES", demo.project.segments[4].id
@@ -299,6 +297,8 @@ def test_a_take_put_on_its_neighbour_is_said_to_clash_and_moves_only_what_is_nea
     named = {f.figures["name"] for p in placed.values() for f in p.why if f.code == "clashes"}
     assert named - {demo.project.speakers[moved.speaker_id].name}
     assert "at once with" in sentences_of(placed[moved.id].why)
+    state = progress(project, project.versions[tag])[Step.FIT]
+    assert (state.complete, state.clashes) == (True, sum(bool(p.clash_us) for p in placed.values()))
     assert all(p.tempo <= 1.5 + 1e-3 for p in placed.values())
     free = pin_and_plan(project, tag, moved.id, None).versions[tag].placements
     for key, one in free.items():
@@ -308,7 +308,6 @@ def test_a_take_put_on_its_neighbour_is_said_to_clash_and_moves_only_what_is_nea
 
 @pytest.mark.parametrize("style", list(Style))
 def test_every_style_plans_the_demo(demo: Document, style: Style) -> None:
-    from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
     demo.apply("Style", lambda p: edits.set_version_style(p, "es-ES", style, Preference.BALANCED))

@@ -206,3 +206,11 @@ def test_estimates_count_what_would_be_sent() -> None:
     assert spoken.cost.amount == pytest.approx(spoken.cost.characters / 1000)
     assert "40 requests" in spoken.sentence
     assert "at least 39 s" in spoken.sentence
+
+
+def test_asked_anew_the_recogniser_answers_again(document: Document) -> None:
+    ear = Hearing(HEARD)
+    for anew, count in ((False, 1), (False, 1), (True, 2), (False, 2), (True, 3)):
+        transcribe(work_on(document), ear, anew=anew)
+        assert len(ear.asked) == count
+    assert [question.attempt for question in ear.asked] == [0, 1, 2]

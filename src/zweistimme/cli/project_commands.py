@@ -179,17 +179,17 @@ def status(
     """Say how far every step of every version is."""
     state = project_in(project)
     rows = {
-        tag: {step.value: (p.done, p.stale, p.missing) for step, p in progress(state, version).items()}
+        tag: {step.value: (p.done, p.stale, p.missing, p.clashes) for step, p in progress(state, version).items()}
         for tag, version in state.versions.items()
     }
     if as_json:
         named = {
-            tag: {k: dict(zip(("done", "stale", "missing"), v, strict=True)) for k, v in r.items()}
+            tag: {k: dict(zip(("done", "stale", "missing", "clashes"), v, strict=True)) for k, v in r.items()}
             for tag, r in rows.items()
         }
         typer.echo(json.dumps({"title": state.title, "versions": named}, ensure_ascii=False, indent=1))
         return
-    table = Table("Version", "Step", "Done", "Stale", "Missing", title=state.title)
+    table = Table("Version", "Step", "Done", "Stale", "Missing", "Clashes", title=state.title)
     for tag, steps in rows.items():
         for step, counts in steps.items():
             table.add_row(tag, step, *map(str, counts))

@@ -44,13 +44,14 @@ def run_transcribe(
     candidates: tuple[str, ...] = (),
     speakers: int | None = None,
     limits: CutLimits = CutLimits(),
+    anew: bool = False,
 ) -> None:
-    """Recognise the programme."""
+    """Recognise the programme; with *anew* also what the engine has answered before."""
     _say_cost(document, Step.TRANSCRIPT, "")
     asked = engine(engine_for(document.project, Role.RECOGNISE))
     run(
         document, "Transcribe", transcribe, asked,
-        candidates=candidates, speakers=speakers, limits=limits,
+        candidates=candidates, speakers=speakers, limits=limits, anew=anew,
     )  # fmt: skip
 
 

@@ -62,6 +62,9 @@ def transcribe(
     again: bool = typer.Option(
         False, "--again", help="Replace a transcript that is there; lines and takes stay where segments do."
     ),
+    anew: bool = typer.Option(
+        False, "--anew", help="Ask the engine anew, and pay anew, for what it has answered before; with --again."
+    ),
     candidates: list[str] = typer.Option(
         [], "--maybe", help="Another language it may be in; may be repeated.", metavar="TAG"
     ),
@@ -96,7 +99,7 @@ def transcribe(
             if hints:
                 terms = (*document.project.terms, *hints_from(hints))
                 document.apply("Names and terms", partial(set_terms, terms=terms))
-            run_transcribe(document, candidates=maybe, speakers=speakers, limits=limits)
+            run_transcribe(document, candidates=maybe, speakers=speakers, limits=limits, anew=anew)
 
 
 def run_given(

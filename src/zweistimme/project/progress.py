@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter, deque
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -44,6 +44,8 @@ class Progress:
     total: int
     first_open: str | None = None
     """The first segment that needs something, if the step speaks of segments."""
+    clashes: int = 0
+    """Fitted lines that are heard at once with another, since pins stand in the way: done, and not well."""
 
     @property
     def missing(self) -> int:
@@ -68,6 +70,7 @@ class Mark:
     """Its line is missing, empty or stale; a stale line written by hand is left to the hand."""
     TO_VOICE = 256
     """Its line wants a take, and its speaker has a voice."""
+    CLASHES = 512
 
 
 class _Parts(NamedTuple):
@@ -139,8 +142,9 @@ def _marks(project: Project, version: Version, segment: Segment, line: Line | No
         marks |= Mark.TO_VOICE
     if line is not None and line.take_id is not None:
         marks |= Mark.TAKE_THERE
-    if segment.id in version.placements:
-        marks |= Mark.PLACED
+    placement = version.placements.get(segment.id)
+    if placement is not None:
+        marks |= Mark.PLACED | (Mark.CLASHES if placement.clash_us else 0)
     return marks
 
 
@@ -194,6 +198,7 @@ def _progress(project: Project, version: Version) -> dict[Step, Progress]:
         )
         return Progress(step, done, stale, spoken, first({c for c in counts if c & Mark.SPOKEN and not c & done_mark}))
 
+    clashes = sum(count for code, count in counts.items() if code & Mark.CLASHES)
     users = speakers_in_use(project)
     uncast = {speaker for speaker in users if speaker not in version.cast}
     first_uncast = next((s.id for s in project.segments if s.speaker_id in uncast and s.text.strip()), None)
@@ -205,6 +210,6 @@ def _progress(project: Project, version: Version) -> dict[Step, Progress]:
         Step.TRANSLATION: tally(Step.TRANSLATION, Mark.TRANSLATED, Mark.LINE_STALE),
         Step.CAST: Progress(Step.CAST, len(users) - len(uncast), 0, len(users), first_uncast if uncast else None),
         Step.TAKES: tally(Step.TAKES, Mark.TAKE_FRESH, Mark.TAKE_THERE),
-        Step.FIT: tally(Step.FIT, Mark.SETTLED, Mark.PLACED),
+        Step.FIT: replace(tally(Step.FIT, Mark.SETTLED, Mark.PLACED), clashes=clashes),
         Step.HANDOVER: Progress(Step.HANDOVER, int(current), int(delivery is not None and not current), 1),
     }

@@ -49,6 +49,7 @@ class StepButton(QAbstractButton):
         self._progress = state
         parts = [f"{state.done} done", *([f"{state.stale} stale"] if state.stale else [])]
         parts += [f"{state.missing} missing"] if state.missing else []
+        parts += [_clashes(state.clashes)] if state.clashes else []
         self.setAccessibleName(f"{self.step.value}: {', '.join(parts)}")
         self.setToolTip(f"{self.step.value}: {', '.join(parts)}. Press to go to the first that needs a person.")
         self.update()
@@ -61,7 +62,8 @@ class StepButton(QAbstractButton):
             return "done" if state.done else "older" if state.stale else "not yet"
         if not state.total:
             return "–"
-        return f"{state.done}/{state.total}" + (f" · {state.stale} stale" if state.stale else "")
+        more = f"{state.stale} stale" if state.stale else _clashes(state.clashes) if state.clashes else ""
+        return f"{state.done}/{state.total}" + (f" · {more}" if more else "")
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -71,7 +73,7 @@ class StepButton(QAbstractButton):
         painter.setFont(font(SMALL_PT + 0.5, bold=True))
         painter.drawText(QPointF(2, 14), self.step.value)
         painter.setFont(font(SMALL_PT))
-        painter.setPen(colour("firm" if state.stale else "faded"))
+        painter.setPen(colour("firm" if state.stale or state.clashes else "faded"))
         painter.drawText(QPointF(2, 28), self.words)
         width = self.width() - 6
         painter.fillRect(QRectF(2, 35, width, 3), colour("rule"))
@@ -82,6 +84,10 @@ class StepButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(QPen(colour("original"), 1))
             painter.drawRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1))
+
+
+def _clashes(count: int) -> str:
+    return f"{count} clash{'es' if count > 1 else ''}"
 
 
 class TopStrip(QWidget):

@@ -27,10 +27,12 @@ def transcribe(
     candidates: tuple[str, ...] = (),
     hints: tuple[str, ...] = (),
     speakers: int | None = None,
+    anew: bool = False,
     limits: CutLimits = CutLimits(),
 ) -> None:
     """Replace the transcript by what *engine* hears, cut within *limits*. *candidates* are other languages it may be
-    in; *hints* are names and terms beside the project's own, and give words their capitals."""
+    in; *hints* are names and terms beside the project's own, and give words their capitals. With *anew* it is
+    asked also for what it has answered before."""
     programme = work.project.programme
     if programme is None:
         raise MediaError("There is no programme to transcribe yet. Bring one in first.")
@@ -48,7 +50,7 @@ def transcribe(
     languages = (tag, *(c for c in candidates if c != tag and language_of(c) in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
-        heard = recognised_whole(work, engine, reader, programme.sound, question)
+        heard = recognised_whole(replace(work, anew=anew), engine, reader, programme.sound, question)
     _deliver(work, heard, reader.length / RATE, hints, limits)
     for finding in cost_of_run(info.name, heard.cost):
         work.say(finding)

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -56,6 +57,8 @@ class RecognisePanel(QWidget):
         self.terms.setObjectName("wordingEdit")
         self.terms.setTabChangesFocus(True)
         self.go, self.only = QPushButton("Recognise"), QPushButton("Only find who speaks when")
+        self.anew = QCheckBox("ask anew")
+        self.anew.setToolTip("Ask, and pay, also for what the engine has answered before")
         self.go.setToolTip("Ask the engine; undo brings back what there was")
         self.only.setToolTip("Segments without words, found in the sound alone; no engine is asked")
         self.go.clicked.connect(self.recognise)
@@ -73,6 +76,7 @@ class RecognisePanel(QWidget):
         buttons = QHBoxLayout()
         buttons.setSpacing(8)
         buttons.addWidget(self.go)
+        buttons.addWidget(self.anew)
         buttons.addWidget(self.only)
         buttons.addWidget(self.price, 1)
         left.addLayout(buttons, 3, 0, 1, 2)
@@ -128,11 +132,11 @@ class RecognisePanel(QWidget):
             self._desk.notice("error", str(error))
             return
         self._keep_terms()
-        people = self.people.value() or None
+        people, anew = self.people.value() or None, self.anew.isChecked()
 
         def stage(work: Work) -> None:
             ear = engine(engine_for(work.project, Role.RECOGNISE))
-            transcribe(work, ear, candidates=maybe, speakers=people)
+            transcribe(work, ear, candidates=maybe, speakers=people, anew=anew)
 
         self._start("Transcribe", stage)
 
