@@ -29,7 +29,8 @@ COMMAND = [sys.executable, "-c", "from zweistimme.cli.main import main; main()"]
 def run(*arguments: str | Path, display: bool = False, apart: bool = False) -> subprocess.CompletedProcess[str]:
     """Run a command to its end: in this process, since a new one takes a second to begin, or, wherever that matters,
     *apart* in one of its own."""
-    if not (display or apart):
+    opens_window = not arguments or arguments[0] == "window" or Path(arguments[0]).exists()
+    if not (display or apart or opens_window):
         return _here([*map(str, arguments)])
     environment = {
         key: value for key, value in os.environ.items() if display or key not in ("DISPLAY", "QT_QPA_PLATFORM")
