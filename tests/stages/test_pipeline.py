@@ -93,7 +93,7 @@ def test_stale_lines_written_by_hand_are_left_to_the_hand(tmp_path) -> None:  # 
         assert lines["s1"].text == "Von Hand."
         assert lines["s2"].text == "Bringen Sie Brot."
         assert document.undo_label() == "Translate into de-DE"
-    assert any("1 line in de-DE written by hand no longer match" in text for text in said)
+    assert any("In de-DE 1 line written by hand no longer matches its source" in text for text in said)
 
 
 def test_a_pair_that_nobody_translates_is_said(tmp_path) -> None:  # type: ignore[no-untyped-def]

@@ -27,5 +27,12 @@ def test_a_worker_that_allocates_frees_nothing_of_the_window(qtbot: QtBot) -> No
     worker.start()
     worker.join()
     assert not freed_by
-    qtbot.waitUntil(lambda: bool(freed_by), timeout=5_000)
+    made: list[object] = []
+
+    def at_work() -> bool:
+        """The window goes on making things, which is what lets it collect."""
+        made.append([[k] for k in range(1_000)])
+        return bool(freed_by)
+
+    qtbot.waitUntil(at_work, timeout=5_000)
     assert freed_by == [threading.get_ident()]

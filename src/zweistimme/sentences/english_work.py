@@ -55,7 +55,10 @@ WORK: Final[Mapping[str, str]] = {
         "bed down, or give a bed where there is none."
     ),
     "file-found-again": "{file} was found again as {path}.",
-    "stale-by-hand": "In {version} {lines:line|lines} written by hand no longer match their source; look them over.",
+    "stale-by-hand": (
+        "In {version} {lines:line written by hand no longer matches its source|lines written by hand no longer match "
+        "their source}; look over what has changed."
+    ),
     "run-cost": "{engine}: {characters:,} characters, {amount:,.2f} {currency}.",
     "run-cost-sound": "{engine}: {seconds:,.0f} s of sound, {amount:,.2f} {currency}.",
     "sounds-like-another": (
