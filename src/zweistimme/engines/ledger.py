@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
 from pathlib import Path
-from typing import Final
+from typing import Final, Protocol
 
 import platformdirs
 
@@ -32,6 +32,12 @@ CREATE TABLE IF NOT EXISTS budget(
 """
 _WAIT_S: Final = 20.0
 _NEARLY: Final = 1e-9
+
+
+class Charge(Protocol):
+    """Says what a question was charged; *answered* is False where an engine may have charged for nothing."""
+
+    def __call__(self, cost: Cost, answered: bool = True) -> None: ...
 
 
 class Period(StrEnum):
@@ -85,14 +91,16 @@ class Ledger:
     file: Path = field(default_factory=ledger_file)
 
     @contextmanager
-    def question(self, engine: str, role: Role, expected: Cost) -> Iterator[Callable[[Cost], None]]:
+    def question(self, engine: str, role: Role, expected: Cost) -> Iterator[Charge]:
         """Ask one question within: it is counted, and *expected* set aside; the yielded function says what was
-        charged. What costs nothing is not written down. BudgetReached, before anything is asked, where more would be
-        spent than the budget."""
+        charged, and whether there is an answer for it. What costs nothing is not written down. BudgetReached, before
+        anything is asked, where more would be spent than the budget."""
         if expected.amount:
             self._reserved(engine, role, expected)
         try:
-            yield lambda cost: self._charged(engine, role, cost, counted=bool(expected.amount))
+            yield lambda cost, answered=True: self._charged(
+                engine, role, cost, counted=bool(expected.amount), answered=answered
+            )
         finally:
             if expected.amount:
                 with _one_at_a_time:
@@ -125,17 +133,17 @@ class Ledger:
         """Say what may be spent on an engine."""
         if not 0 < budget.amount < 1e9:
             raise EngineError("A budget is an amount above 0. To ask an engine for nothing, choose another one.")
-        with self._opened() as there:
+        with self._opened(writing=True) as there:
             row = (budget.engine, budget.amount, budget.currency, budget.period.value)
             there.execute("INSERT OR REPLACE INTO budget VALUES(?, ?, ?, ?)", row)
 
     def remove_budget(self, engine: str) -> None:
         """Spend what is asked for."""
-        with self._opened() as there:
+        with self._opened(writing=True) as there:
             there.execute("DELETE FROM budget WHERE engine = ?", (engine,))
 
     def _reserved(self, engine: str, role: Role, expected: Cost) -> None:
-        with _one_at_a_time, self._opened() as there:
+        with _one_at_a_time, self._opened(writing=True) as there:
             budget = _budget(there, engine)
             if budget is not None:
                 self._check(there, budget, expected)
@@ -165,10 +173,10 @@ class Ledger:
                 when=when,
             )
 
-    def _charged(self, engine: str, role: Role, cost: Cost, *, counted: bool) -> None:
+    def _charged(self, engine: str, role: Role, cost: Cost, *, counted: bool, answered: bool) -> None:
         if counted or cost.amount:
-            with _one_at_a_time, self._opened() as there:
-                self._count(there, engine, role, cost, asked=0 if counted else 1, answered=1)
+            with _one_at_a_time, self._opened(writing=True) as there:
+                self._count(there, engine, role, cost, asked=0 if counted else 1, answered=int(answered))
 
     def _count(
         self, there: sqlite3.Connection, engine: str, role: Role, cost: Cost, asked: int, answered: int = 0
@@ -186,13 +194,13 @@ class Ledger:
         )  # fmt: skip
 
     @contextmanager
-    def _opened(self) -> Iterator[sqlite3.Connection]:
-        """The file for one transaction; another process that writes is waited for."""
+    def _opened(self, *, writing: bool = False) -> Iterator[sqlite3.Connection]:
+        """The file for one transaction. Who writes waits for another process that does; who reads waits for nobody."""
         try:
             self.file.parent.mkdir(parents=True, exist_ok=True)
             with closing(sqlite3.connect(self.file, timeout=_WAIT_S)) as connection, connection:
                 connection.executescript(f"PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; {_TABLES}")
-                connection.execute("BEGIN IMMEDIATE")
+                connection.execute("BEGIN IMMEDIATE" if writing else "BEGIN")
                 yield connection
         except (sqlite3.Error, OSError) as error:
             raise EngineRefused(

@@ -45,7 +45,7 @@ WORK: Final[Mapping[str, str]] = {
         "In {version} {lines:line is|lines are} heard at once with another, since pins stand in the way; see "
         "fit --json or the Score."
     ),
-    "takes-silent": "{takes:take is|takes are} silent; record or make them again.",
+    "takes-silent": "In {version} {takes:take is|takes are} silent; record or make them again.",
     "loudness-not-reached": (
         "The {version} mix measures {loudness_lufs:.1f} LUFS: {wanted_lufs:.0f} cannot be reached with a true"
         " peak of {peak_dbtp:.0f} dBTP."

@@ -30,7 +30,7 @@ from zweistimme.engines.protocol import (
 from zweistimme.engines.request_queue import ask_one
 from zweistimme.engines.text_pieces import pieces
 from zweistimme.formats.ssml import ssml_of
-from zweistimme.project.errors import BadAnswer, StoreError
+from zweistimme.project.errors import BadAnswer, EngineError, StoreError
 from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.writing import spoken_text
@@ -39,7 +39,6 @@ from zweistimme.stages.work import Work
 
 _JOIN_S: Final = 0.25
 _KINDS: Final = {Role.SPEAK: "speech", Role.TRANSLATE: "translation", Role.RECOGNISE: "recognition"}
-T = TypeVar("T")
 A = TypeVar("A", Speech, Translation, Recognition)
 Q = TypeVar("Q", SpeechRequest, TranslationRequest, RecognitionQuestion)
 
@@ -101,8 +100,10 @@ def _paid(
     with work.ledger.question(engine.name, role, used) as charge:
         try:
             answer = ask(replace(request, attempt=attempt))
-        except BadAnswer:
-            if not (info.repeats_free and used.amount):
+        except EngineError as error:
+            if error.may_have_cost and info.repeats_cost:
+                charge(used, answered=False)  # a budget holds also where an engine charges for what it lost
+            if isinstance(error, BadAnswer) and not (info.repeats_free and used.amount):
                 work.attempts[key] = attempt + 1
             raise
         cost = answer.cost if answer.cost != Cost() else used

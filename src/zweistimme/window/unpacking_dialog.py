@@ -46,6 +46,7 @@ class UnpackingDialog(QProgressDialog):
             self._job.start()
             self.exec()
             self._job.wait(30.0)
+            self._look()
         return not self.problem and not self.needed
 
     def _unpack(self, package: Path, job: Job) -> None:

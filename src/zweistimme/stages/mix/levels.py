@@ -146,7 +146,7 @@ def line_gains(
     return gains
 
 
-def measured_gains(work: Work, takes: Sequence[PlacedTake]) -> dict[str, float]:
+def measured_gains(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[str, float]:
     """The gains of all placed takes of a version."""
     programme = work.project.programme
     if programme is None:
@@ -160,7 +160,7 @@ def measured_gains(work: Work, takes: Sequence[PlacedTake]) -> dict[str, float]:
         work.report(number / len(takes))
     silent = [item for item in takes if levels[item.placement.segment_id].energy <= _SILENT_ENERGY]
     if silent:
-        work.say(Finding("takes-silent", {"takes": len(silent)}))
+        work.say(Finding("takes-silent", {"takes": len(silent), "version": tag}))
     return line_gains(work.project, takes, levels, speakers)
 
 

@@ -99,7 +99,7 @@ def _opened(work: Work, tag: str, stack: ExitStack) -> _Lanes:
     if not use_bed and programme.bed is not None and is_rest(project):
         rest = UnderLane(stack.enter_context(open_sound(work, programme.bed)), None, project.mix.bed_db)
     under = UnderLane(source, curve, project.mix.bed_db if use_bed else 0.0, rest)
-    gains = measured_gains(replace(work, report=work.part(0.0, 0.2)), takes)
+    gains = measured_gains(replace(work, report=work.part(0.0, 0.2)), tag, takes)
     lanes = _Lanes(DubLane(takes, work.clips, work.cache, gains), under, length)
     _say_what_is_drowned(work, tag, lanes, takes)
     return lanes
