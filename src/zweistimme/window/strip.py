@@ -62,7 +62,7 @@ class StepButton(QAbstractButton):
             return "done" if state.done else "older" if state.stale else "not yet"
         if not state.total:
             return "–"
-        more = f"{state.stale} stale" if state.stale else _clashes(state.clashes) if state.clashes else ""
+        more = f"{state.stale} stale" if state.stale else f"{state.clashes} clash" if state.clashes else ""
         return f"{state.done}/{state.total}" + (f" · {more}" if more else "")
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
