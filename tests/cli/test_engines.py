@@ -15,6 +15,7 @@ import pytest
 from cli.test_cli import COMMAND, refused, run
 from helpers import project_with
 from zweistimme.demo.script import MEDIA, data_file
+from zweistimme.engines.secrets import variable_for
 from zweistimme.project.edits import add_version, cast_voice, choose_engine, remove_version
 from zweistimme.project.speaker_edits import set_pitches
 from zweistimme.store.document import Document
@@ -63,7 +64,7 @@ def test_connecting_testing_and_removing(tmp_path: Path) -> None:
 
 
 def test_wrong_words_about_engines_are_answered_in_a_sentence(tmp_path: Path, project: Path) -> None:
-    assert "either --service URL or --program FILE" in refused("engines", "add", "x")
+    assert "one of --service URL, --described FILE" in refused("engines", "add", "x")
     assert "no address of a service" in refused("engines", "add", "x", "--service", "quay.example")
     assert "no “/” or “=”" in refused("engines", "add", "a/b", "--service", "http://127.0.0.1:9")
     assert "no connection called x" in refused("engines", "remove", "x")
@@ -84,12 +85,12 @@ def test_a_service_with_a_token_its_price_and_its_faults(tmp_path: Path, project
     with served("--token-file", str(token)) as address:
         refusal = run("engines", "add", "quay", "--service", address).stdout.replace("\n", " ")
         assert "quay does not accept the token" in refusal
-        assert "ZWEISTIMME_TOKEN_QUAY" in refusal
-        os.environ["ZWEISTIMME_TOKEN_QUAY"] = "saltmarsh"
+        assert variable_for(address) in refusal
+        os.environ[variable_for(address)] = "saltmarsh"
         try:
-            assert "can recognise, translate, speak" in run("engines", "test", "quay").stdout
+            assert "can recognise, translate, speak, imitate" in run("engines", "test", "quay").stdout
         finally:
-            del os.environ["ZWEISTIMME_TOKEN_QUAY"]
+            del os.environ[variable_for(address)]
         no_store = refused("engines", "add", "quay", "--service", address, "--token-file", token)
         assert "no secret store" in no_store
 

@@ -39,7 +39,7 @@ class Stormy:
         self._dice = random.Random(seed)
         self.charged = self.delivered = self.lost = 0
 
-    def info(self) -> EngineInfo:
+    def info(self, *, anew: bool = False) -> EngineInfo:
         limits = Limits(items=4, at_once=3)
         voices = (VoiceInfo("one", "One", "woman", ("es",)),)
         return EngineInfo("stormy", "1", pairs=(("en", "es"),), voices=voices, limits=limits, price=PRICE)

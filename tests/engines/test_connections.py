@@ -17,12 +17,13 @@ from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, c
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, examined, find_voice
 from zweistimme.engines.service import ServiceEngine
-from zweistimme.project.errors import EngineError, StoreError
+from zweistimme.project.errors import EngineError, EngineRefused, StoreError
 from zweistimme.server import Serving, running
 from zweistimme.store.document import Document
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
 TOKEN = "saltmarsh-5521-token"
+QUAY = "https://quay.example"
 
 
 def test_connections_are_kept_in_order_and_removed() -> None:
@@ -80,12 +81,38 @@ def test_a_test_says_what_an_engine_says_of_itself_or_why_it_fails() -> None:
 
 
 def test_a_token_comes_from_the_secret_store_or_else_the_environment(monkeypatch: pytest.MonkeyPatch) -> None:
-    assert secrets.token_for("quay") is None
-    with pytest.raises(EngineError, match="Set ZWEISTIMME_TOKEN_QUAY in the environment instead"):
-        secrets.keep_token("quay", TOKEN)
-    monkeypatch.setenv("ZWEISTIMME_TOKEN_QUAY", TOKEN)
-    assert secrets.token_for("quay") == TOKEN
-    secrets.forget_token("quay")
+    assert secrets.token_for("quay", QUAY) is None
+    with pytest.raises(EngineError, match="Set ZWEISTIMME_TOKEN_QUAY_EXAMPLE_443 in the environment instead"):
+        secrets.keep_token("quay", QUAY, TOKEN)
+    monkeypatch.setenv("ZWEISTIMME_TOKEN_QUAY_EXAMPLE_443", TOKEN)
+    assert secrets.token_for("quay", QUAY) == TOKEN
+    assert secrets.token_for("quay", "https://quay.example/v2/") == TOKEN
+    for elsewhere in ("https://other.example", "https://quay.example:8443", "https://north-quay.example"):
+        assert secrets.token_for("quay", elsewhere) is None, "a token belongs to an origin, not to a name"
+    secrets.forget_token("quay", QUAY)
+
+
+def test_no_two_hosts_share_a_variable() -> None:
+    hosts = ("north-quay.example", "north.quay.example", "northquay.example", "北.example", "南.example", "[::1]:80")
+    assert len({secrets.variable_for(f"https://{host}") for host in hosts}) == len(hosts)
+
+
+def test_a_token_is_shown_only_where_nobody_can_read_along() -> None:
+    for address in ("http://quay.example", "http://192.0.2.7:80", "http://localhost.quay.example"):
+        with pytest.raises(EngineRefused, match="without encryption, so no token is sent there"):
+            secrets.keep_token("quay", address, TOKEN)
+        open_engine = ServiceEngine("quay", address, TOKEN, QUICK)
+        with pytest.raises(EngineRefused, match="https://"):
+            open_engine.info()
+    for address in ("https://quay.example", "http://127.0.0.1:1", "http://[::1]:1", "http://localhost:1"):
+        secrets.check_private("quay", address)
+
+
+def test_an_engine_that_is_gone_is_found_out() -> None:
+    with running(Serving()) as address:
+        connect(Connection("quay", Kind.SERVICE, address))
+        assert examined(connections()[1]).info is not None
+    assert "nothing answers" in examined(connections()[1]).problem
 
 
 def test_a_token_is_kept_in_a_real_secret_store(tmp_path: Path) -> None:
@@ -101,10 +128,12 @@ class Store(KeyringBackend):
     def delete_password(self, service, name): del self.kept[service, name]
 keyring.set_keyring(Store())
 from zweistimme.engines import secrets
-secrets.keep_token("quay", "{TOKEN}")
-assert secrets.token_for("quay") == "{TOKEN}"
-secrets.forget_token("quay")
-assert secrets.token_for("quay") is None
+secrets.keep_token("quay", "{QUAY}", "{TOKEN}")
+assert secrets.token_for("quay", "{QUAY}") == "{TOKEN}"
+assert secrets.token_for("quay", "https://other.example") is None
+assert secrets.token_for("north", "{QUAY}") is None
+secrets.forget_token("quay", "{QUAY}")
+assert secrets.token_for("quay", "{QUAY}") is None
 """
     answer = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
     assert answer.returncode == 0, answer.stderr
@@ -120,9 +149,9 @@ def test_a_token_stands_in_no_file_log_or_command_line(
     from zweistimme.project.progress import Step
     from zweistimme.stages.pipeline import run_step
 
-    monkeypatch.setenv("ZWEISTIMME_TOKEN_QUAY", TOKEN)
     caplog.set_level(0)
     with running(Serving(token=TOKEN)) as address:
+        monkeypatch.setenv(secrets.variable_for(address), TOKEN)
         connect(Connection("quay", Kind.SERVICE, address))
         assert examined(connections()[1]).info is not None
         said: list[str] = []

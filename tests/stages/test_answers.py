@@ -40,7 +40,7 @@ class Scripted:
 
     name = "nmt"
 
-    def info(self) -> EngineInfo:
+    def info(self, *, anew: bool = False) -> EngineInfo:
         return EngineInfo("nmt", "1", pairs=(("en", "de"),))
 
     def _next(self, request: object) -> object:

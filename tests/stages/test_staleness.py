@@ -20,6 +20,7 @@ from zweistimme.project.progress import Step, progress
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.fit.placements import planned, taken_lines
 from zweistimme.stages.translate import items_of
+from zweistimme.stages.voice.manners import on_top
 
 TAG = "de-DE"
 CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
@@ -42,6 +43,11 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Line", "shorter"): lambda _: ("Kurz.",),
     ("Line", "by_hand"): lambda by: not by,
     ("Line", "pin"): lambda _: Pin(1_800_000),
+    ("Line", "manner"): lambda _: model.Manner(1.2),
+    ("Line", "maker"): lambda _: model.Maker("quay"),
+    ("Take", "maker"): lambda _: model.Maker("quay"),
+    ("Version", "manners"): lambda _: {"p1": model.Manner(pitch=1.1)},
+    ("Version", "together"): lambda on: not on,
     ("Take", "label"): lambda _: "take 9",
     ("Take", "length_samples"): lambda length: length + 48_000,
     ("Take", "words"): lambda _: (Word("Guten", 0, 400_000),),
@@ -114,7 +120,8 @@ def take_question(project: Project) -> object:
     segment, version = project.segments[0], project.versions[TAG]
     line, voice = version.lines[segment.id], version.cast[segment.speaker_id]
     language = spoken_language(engine().info(), voice, TAG, substitutes=project.substitutes)
-    return ssml_of(line.text, language), voice, line.direction
+    manner = on_top(version.manners.get(segment.speaker_id, model.AS_USUAL), line.manner)
+    return ssml_of(line.text, language), voice, line.direction, manner
 
 
 def plan(project: Project) -> object:

@@ -32,7 +32,7 @@ class Hearing:
 
     name = identity = "ear"
 
-    def info(self) -> EngineInfo:
+    def info(self, *, anew: bool = False) -> EngineInfo:
         return self._info
 
     def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:

@@ -19,7 +19,7 @@ from zweistimme.server import Serving, Terms, running
 from zweistimme.store.names import DATABASE
 from zweistimme.store.packing import pack
 from zweistimme.window.main_window import MainWindow
-from zweistimme.window.unpacking_dialog import UnpackingDialog
+from zweistimme.window.package_dialogs import PackageProgress, PackingDialog, UnpackingDialog
 
 Yes, No = QMessageBox.StandardButton.Yes, QMessageBox.StandardButton.No
 
@@ -107,3 +107,33 @@ def test_a_packed_project_opens(window: MainWindow, demo_folder: Path, tmp_path:
     window.open_path(package)
     assert "no packed project, or a damaged one" in window.welcome.words.text()
     assert not (UnpackingDialog(package).folder / DATABASE).exists()
+
+
+def test_a_project_is_packed_while_it_is_open(
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    view = view_of(window)
+    package = tmp_path / "sent" / "tide"
+    package.parent.mkdir()
+
+    def filled_in(dialog: PackingDialog) -> int:
+        dialog.place.setText(str(package))
+        dialog.media.setChecked(True)
+        dialog._write()
+        return dialog.result()
+
+    monkeypatch.setattr(PackingDialog, "exec", filled_in)
+    monkeypatch.setattr(PackageProgress, "exec", lambda progress: progress._job.wait(30.0))
+    window.actions_by_id["pack"].trigger()
+    written = package.with_suffix(".zweistimme")
+    assert written.is_file()
+    assert f"{written} has" in view.notices.words.text()
+    known = view.desk.project
+    window.close_project()
+    window.open_path(written)
+    assert view_of(window).desk.project.segments == known.segments
+    window.close_project()
+    monkeypatch.setattr(PackingDialog, "target", package.parent / "nowhere" / "a.zweistimme")
+    window.open_project(written.with_suffix(""))
+    window.actions_by_id["pack"].trigger()
+    assert "nowhere" in view_of(window).notices.words.text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 from collections.abc import Mapping
 from dataclasses import asdict
 from functools import partial
@@ -13,12 +14,17 @@ import typer
 from zweistimme.cli.app import App
 from zweistimme.cli.desk import opened_project, out
 from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags, engine_choices
-from zweistimme.engines.connections import BUNDLED, Connection, Kind, connect, connections, disconnect, find_connection
+from zweistimme.engines.connections import BUNDLED, connections, find_connection
 from zweistimme.engines.engine_facts import facts
+from zweistimme.engines.new_connection import (
+    connect_described,
+    connect_python,
+    connect_service,
+    keep_token_of,
+    remove_connection,
+)
 from zweistimme.engines.offers import Role
-from zweistimme.engines.program import description_from
 from zweistimme.engines.registry import Examined, examined
-from zweistimme.engines.secrets import forget_token, keep_token
 from zweistimme.project.edits import choose_engine
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.store.document import Document
@@ -81,23 +87,31 @@ def listed(context: typer.Context, as_json: bool = JsonOption) -> None:
 def add(
     name: str = typer.Argument(..., help="What the connection is to be called.", metavar="NAME"),
     service: str | None = typer.Option(None, help="The address of a service.", metavar="URL"),
-    program: Path | None = typer.Option(None, help="The TOML file that describes a program.", metavar="FILE"),
+    described: Path | None = typer.Option(
+        None,
+        "--described",
+        "--program",
+        help="The TOML file that describes a program, or a service of another shape.",
+        metavar="FILE",
+    ),
+    python: str | None = typer.Option(
+        None, help="The factory of a Python engine: module:factory, or file.py:factory.", metavar="FACTORY"
+    ),
     token_file: Path | None = typer.Option(
         None, help="A file with the service's token, which goes into the secret store.", metavar="FILE"
     ),
 ) -> None:
     """Connect an engine and test it."""
-    if (service is None) == (program is None):
-        raise CommandError("Give either --service URL or --program FILE.")
-    if service is not None:
-        connection = Connection(name, Kind.SERVICE, service)
-    else:
-        assert program is not None
-        description_from(program)  # what describes no program is not kept
-        connection = Connection(name, Kind.PROGRAM, str(program.resolve()))
-    kept = connect(connection)
-    if token_file is not None:
-        keep_token(kept.name, _token(token_file))
+    token = _token(token_file) if token_file is not None else ""
+    match service, described, python:
+        case str(address), None, None:
+            kept = connect_service(name, address, token)
+        case None, Path() as file, None:
+            kept = connect_described(name, file, token)
+        case None, None, str(factory):
+            kept = connect_python(name, factory)
+        case _:
+            raise CommandError("Give one of --service URL, --described FILE and --python FACTORY.")
     found = examined(kept)
     _say(found)
     if found.problem:  # the connection is kept: the engine may only be away just now
@@ -121,8 +135,7 @@ def check(
 @engines.command()
 def remove(name: str = typer.Argument(..., help="The connection to remove.", metavar="NAME")) -> None:
     """Remove a connection and its token."""
-    disconnect(name)
-    forget_token(name)
+    remove_connection(name)
 
 
 @engines.command()
@@ -131,9 +144,9 @@ def token(
     token_file: Path | None = typer.Option(None, help="A file with the token; else it is asked for.", metavar="FILE"),
 ) -> None:
     """Keep a service's token in the secret store."""
-    find_connection(name)
+    connection = find_connection(name)
     given = _token(token_file) if token_file else typer.prompt(f"Token for {name}", hide_input=True)
-    keep_token(name, given.strip())
+    keep_token_of(connection, given.strip())
 
 
 def _token(file: Path) -> str:
@@ -171,8 +184,14 @@ def serve(
         metavar="FAULTS",
     ),
     name: str = typer.Option(BUNDLED, "--engine", help="Which engine is offered.", metavar="NAME"),
+    python: str | None = typer.Option(
+        None,
+        help="Offer a Python engine instead, by its factory: module:factory, or file.py:factory.",
+        metavar="FACTORY",
+    ),
 ) -> None:
     """Offer an engine over HTTP (docs/engine-protocol.md)."""
+    from zweistimme.engines.python_engine import PythonEngine
     from zweistimme.server import FAULTS, Serving, parsed_faults, serve_engine
 
     if faults == "list":
@@ -180,6 +199,10 @@ def serve(
             out.print(f"{fault:16} {about}", markup=False)
         return
     given = _token(token_file) if token_file else None
-    serve_engine(
-        Serving(name, address, port, given, parsed_faults(faults)), say=lambda text: out.print(text, markup=False)
-    )
+    offered = None
+    if python is not None:
+        sys.path.insert(0, str(Path.cwd()))  # a module lying here is meant
+        name, offered = python, PythonEngine(python, python)
+        offered.info()
+    serving = Serving(name, address, port, given, parsed_faults(faults))
+    serve_engine(serving, say=lambda text: out.print(text, markup=False), offered=offered)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -12,10 +13,10 @@ import typer
 from zweistimme.cli.desk import opened_project, out
 from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.project.access import find_line, takes_of
-from zweistimme.project.edits import choose_take, set_direction, set_line_text
+from zweistimme.project.edits import choose_take, set_direction, set_line_manner, set_line_text
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
 from zweistimme.project.languages import language_tag
-from zweistimme.project.model import Pin, Project, Segment, Version
+from zweistimme.project.model import Maker, Pin, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, clock, seconds_to_us
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.fit.by_hand import pin_and_plan
@@ -41,8 +42,17 @@ def lines(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bo
         for row in rows[tag]:
             head = f"{tag}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}  {row['speaker']}: "
             out.print(f"{head}{row['text'] or '—'}", markup=False)
-            about = ", ".join(filter(None, (row["state"], _takes_in_words(row["takes"]), row["failed"])))
+            about = ", ".join(filter(None, (row["state"], _takes_in_words(row["takes"]), _made(row), row["failed"])))
             out.print(f"{'':{len(head)}}{about}", markup=False)
+
+
+def _made(row: dict[str, Any]) -> str:
+    """Who made the chosen take, and what it cost."""
+    maker = next((take["maker"] for take in row["takes"] if take["chosen"]), None)
+    if maker is None:
+        return ""
+    cost = f" for {maker['amount']:,.4f} {maker['currency']}" if maker["amount"] else ""
+    return f"by {maker['voice']} of {maker['engine']} {maker['version']}{cost}"
 
 
 def _takes_in_words(takes: list[dict[str, Any]]) -> str:
@@ -69,12 +79,23 @@ def _row(project: Project, version: Version, number: int, segment: Segment) -> d
         "direction": there.direction if there else "",
         "state": _state(project, version, segment),
         "pin_s": there.pin.start_us / SECOND_US if there and there.pin else None,
+        "manner": asdict(there.manner) if there else None,
+        "maker": _maker(there.maker) if there else None,
         "takes": [
-            {"take": take.label, "kind": take.kind.value, "chosen": bool(there and there.take_id == take.id)}
+            {
+                "take": take.label,
+                "kind": take.kind.value,
+                "chosen": bool(there and there.take_id == take.id),
+                "maker": _maker(take.maker),
+            }
             for take in takes
         ],
         "failed": sentence_of(failure.why) if failure else "",
     }
+
+
+def _maker(maker: Maker | None) -> dict[str, Any] | None:
+    return asdict(maker) if maker else None
 
 
 def _state(project: Project, version: Version, segment: Segment) -> str:
@@ -101,14 +122,22 @@ def line(
         None, min=0.1, help="How long a pinned take is to be; default: as it fits.", metavar="SECONDS"
     ),
     unpin: bool = typer.Option(False, "--unpin", help="Leave its place to the plan again."),
+    rate: float | None = typer.Option(None, help="How many times as fast as its speaker speaks.", metavar="FACTOR"),
+    pitch: float | None = typer.Option(None, help="How many times as high.", metavar="FACTOR"),
+    volume: float | None = typer.Option(None, help="How much louder.", metavar="DB"),
+    tier: str | None = typer.Option(None, help="In which quality, of those the voice has.", metavar="TIER"),
 ) -> None:
-    """Change one line: its wording, direction, take or place."""
+    """Change one line: its wording, direction, manner, take or place."""
+    given = {"rate": rate, "pitch": pitch, "volume_db": volume, "tier": tier}
+    manner: dict[str, Any] = {name: value for name, value in given.items() if value is not None}
     if pin is not None and unpin:
         raise CommandError("Give either --pin or --unpin, not both.")
     if pin_length is not None and pin is None:
         raise CommandError("--pin-length goes with --pin: say also where the take is to start.")
-    if text is None and direction is None and take is None and pin is None and not unpin:
-        raise CommandError("Say what is to change: --text, --direction, --take, --pin or --unpin.")
+    if text is None and direction is None and take is None and pin is None and not unpin and not manner:
+        raise CommandError(
+            "Say what is to change: --text, --direction, --rate, --pitch, --volume, --tier, --take, --pin or --unpin."
+        )
     tag = language_tag(to)
     with opened_project(project) as document:
         chosen_tags([tag], list(document.project.versions))
@@ -118,6 +147,12 @@ def line(
         if direction is not None:
             edit = partial(set_direction, tag=tag, segment_id=segment.id, direction=direction)
             document.apply("Direct a line", edit)
+        if manner:
+            before = find_line(document.project, tag, segment.id).manner
+            wanted = replace(before, **manner)
+            document.apply(
+                "How a line is spoken", partial(set_line_manner, tag=tag, segment_id=segment.id, manner=wanted)
+            )
         if take is not None:
             _choose(document, tag, segment, take)
         if pin is not None or unpin:

@@ -25,6 +25,7 @@ from zweistimme.cli import (
     sound_commands,
     step_commands,
     transcript_commands,
+    try_commands,
     version_commands,
 )
 from zweistimme.cli.app import App
@@ -69,6 +70,7 @@ ledger_commands.register(app)
 pack_commands.register(app)
 sound_commands.register(app)
 engine_commands.register(app)
+try_commands.register(app)
 
 
 @app.command()

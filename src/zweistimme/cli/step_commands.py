@@ -11,6 +11,7 @@ import typer
 
 from zweistimme.cli.desk import Parts, opened_project, out, run
 from zweistimme.cli.line_commands import segment_of
+from zweistimme.cli.manners import in_words, set_manners, speaker_called
 from zweistimme.cli.options import (
     AnewOption,
     CommandError,
@@ -29,8 +30,8 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
-from zweistimme.project.edits import allow_substitutes, cast_voice
-from zweistimme.project.model import Project
+from zweistimme.project.edits import allow_substitutes, cast_voice, play_together
+from zweistimme.project.model import AS_USUAL, Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.cast import check_cast
 from zweistimme.stages.engine_choice import engine_for
@@ -91,8 +92,15 @@ def cast(
     substitutes: bool | None = typer.Option(
         None, "--substitutes/--no-substitutes", help="Whether a voice of a related language may stand in; kept."
     ),
+    rate: list[str] = typer.Option([], help="How many times as fast as usual.", metavar="SPEAKER=FACTOR"),
+    pitch: list[str] = typer.Option([], help="How many times as high as usual.", metavar="SPEAKER=FACTOR"),
+    volume: list[str] = typer.Option([], help="How much louder than usual.", metavar="SPEAKER=DB"),
+    tier: list[str] = typer.Option([], help="In which quality, of those the voice has.", metavar="SPEAKER=TIER"),
+    together: bool | None = typer.Option(
+        None, "--together/--apart", help="Whether lines that answer each other are asked for together; kept."
+    ),
 ) -> None:
-    """Cast voices: propose one for everybody who has none, or set them by hand."""
+    """Cast voices: propose one for everybody who has none, or set them, and how they speak, by hand."""
     if listing:
         _list_voices(project_in(project), as_json=as_json)
         return
@@ -103,7 +111,11 @@ def cast(
         for value in voices:
             name, _, voice_id = value.partition("=")
             _cast_by_hand(document, tags, name, voice_id)
+        for part, values in (("rate", rate), ("pitch", pitch), ("volume_db", volume), ("tier", tier)):
+            set_manners(document, tags, part, values)
         for tag in tags:
+            if together is not None:
+                document.apply("Play together", partial(play_together, tag=tag, together=together))
             run_for(document, Step.CAST, tag)
         state = document.project
     names = {key: speaker.name for key, speaker in state.speakers.items()}
@@ -114,16 +126,14 @@ def cast(
         typer.echo(json.dumps(casts, ensure_ascii=False, indent=1))
         return
     for tag, cast_of in casts.items():
-        for name, chosen in cast_of.items():
-            out.print(f"{tag}  {name}: {chosen or 'no voice'}", markup=False)
+        version = state.versions[tag]
+        for key, name in names.items():
+            manner = in_words(version.manners.get(key, AS_USUAL))
+            out.print(f"{tag}  {name}: {cast_of[name] or 'no voice'}{manner and f' ({manner})'}", markup=False)
 
 
 def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
-    speakers = document.project.speakers
-    speaker = next((key for key, s in speakers.items() if name in (s.name, key)), None)
-    if speaker is None:
-        there = ", ".join(s.name for s in speakers.values()) or "none yet"
-        raise CommandError("There is no speaker “{name}”. Speakers: {there}.", name=name, there=there)
+    speaker = speaker_called(document.project, name)
     find_voice(voice_id)
     for tag in tags:
         document.apply(f"Cast {name}", partial(cast_voice, tag=tag, speaker_id=speaker, voice=voice_id))

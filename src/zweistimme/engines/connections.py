@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
+from importlib.metadata import entry_points
 from pathlib import Path
 from typing import Final
 from urllib.parse import urlsplit
@@ -11,10 +13,12 @@ from urllib.parse import urlsplit
 import msgspec
 import platformdirs
 
+from zweistimme.engines.origin import origin_of
 from zweistimme.media.atomic import written_text
 from zweistimme.project.errors import EngineError, StoreError
 
 BUNDLED: Final = "bundled"
+GROUP: Final = "zweistimme.engines"
 
 
 class Kind(StrEnum):
@@ -23,11 +27,14 @@ class Kind(StrEnum):
     BUNDLED = "bundled"
     SERVICE = "service"
     PROGRAM = "program"
+    MAPPED = "mapped"
+    PYTHON = "python"
 
 
 @dataclass(frozen=True, slots=True)
 class Connection:
-    """One engine: *place* is the address of a service, or the TOML file of a program."""
+    """One engine: *place* is the address of a service, the TOML file of a program or of a service of another shape,
+    or the factory of a Python engine."""
 
     name: str
     kind: Kind
@@ -40,9 +47,9 @@ def settings_file() -> Path:
 
 
 def connections() -> list[Connection]:
-    """All connections, the bundled engine first."""
+    """All connections: the bundled engine, those of installed packages, those a person has made."""
     file = settings_file()
-    first = [Connection(BUNDLED, Kind.BUNDLED)]
+    first = [Connection(BUNDLED, Kind.BUNDLED), *installed()]
     try:
         data = file.read_bytes()
     except FileNotFoundError:
@@ -52,11 +59,18 @@ def connections() -> list[Connection]:
             "{file} cannot be read: {why}. Check its permissions.", file=file, why=error.strerror
         ) from error
     try:
-        return first + msgspec.json.decode(data, type=list[Connection])
+        return first + [one for one in msgspec.json.decode(data, type=list[Connection]) if one not in first]
     except msgspec.MsgspecError as error:
         raise StoreError(
             "{file} is damaged: {why}. Correct it, or remove it and connect the engines anew.", file=file, why=error
         ) from error
+
+
+@lru_cache(maxsize=1)
+def installed() -> tuple[Connection, ...]:
+    """The engines that installed packages offer, by the entry point group ``zweistimme.engines``."""
+    points = sorted(entry_points(group=GROUP), key=lambda point: point.name)
+    return tuple(Connection(point.name, Kind.PYTHON, point.value) for point in points if point.name != BUNDLED)
 
 
 def find_connection(name: str) -> Connection:
@@ -83,19 +97,27 @@ def connect(connection: Connection) -> Connection:
         raise EngineError("The name of a connection has no “/” or “=” in it; casts and commands need them.")
     if connection.kind is Kind.SERVICE:
         _check_address(connection.place)
-    kept = [known for known in connections()[1:] if known.name != name]
+    if name in {one.name for one in installed()}:
+        raise EngineError("An installed package offers an engine called {name}. Choose another name.", name=name)
+    kept = [known for known in _kept() if known.name != name]
     made = Connection(name, connection.kind, connection.place.strip())
     _write([*kept, made])
     return made
 
 
-def disconnect(name: str) -> None:
-    """Remove a connection."""
-    known = connections()[1:]
+def disconnect(name: str) -> Connection:
+    """Remove a connection; what it was."""
+    known = _kept()
     if name not in {connection.name for connection in known}:
         there = ", ".join(connection.name for connection in known) or "none"
         raise EngineError("There is no connection called {name} to remove. Connected: {there}.", name=name, there=there)
     _write([connection for connection in known if connection.name != name])
+    return next(connection for connection in known if connection.name == name)
+
+
+def _kept() -> list[Connection]:
+    """Those a person has made."""
+    return connections()[1 + len(installed()) :]
 
 
 def _write(kept: list[Connection]) -> None:
@@ -103,13 +125,7 @@ def _write(kept: list[Connection]) -> None:
 
 
 def _check_address(address: str) -> None:
-    try:
-        parts = urlsplit(address)
-    except ValueError:  # a bracket that is not closed
-        parts = urlsplit("")
-    if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise EngineError(
-            "“{address}” is no address of a service. It begins with https:// or http://.", address=address
-        )
+    origin_of(address)
+    parts = urlsplit(address)
     if parts.username or parts.password or parts.query:
         raise EngineError("An address holds no name, password or token; the token is kept in the secret store.")

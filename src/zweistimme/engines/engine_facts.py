@@ -25,10 +25,25 @@ def facts(found: Examined) -> list[tuple[str, str]]:
         rows.append(("Voices", ", ".join(f"{v.name} ({v.kind})" for v in info.voices)))
         languages = dict.fromkeys(language for v in info.voices for language in v.languages)
         rows.append(("Spoken", ", ".join(map(english_name, languages))))
+    besides = _besides(info)
+    if besides:
+        rows.append(("Besides", besides))
     rows.append(("Limits", _limits(info)))
     rows.append(("Price", _price(info)))
     rows.append(("Used so far", _used(found.usage)))
     return rows
+
+
+def _besides(info: EngineInfo) -> str:
+    """What it does besides what every project asks for."""
+    able = {
+        "makes voices from samples": info.imitates,
+        "describes pictures": info.describes,
+        "drafts text": info.drafts,
+        f"composes beds ({', '.join(info.moods)})": info.moods,
+        "tells the tone of a text": info.senses,
+    }
+    return ", ".join(words for words, things in able.items() if things)
 
 
 def _limits(info: EngineInfo) -> str:

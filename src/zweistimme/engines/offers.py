@@ -1,11 +1,11 @@
 """What an engine says of itself: what it can do, with which voices, within which limits, and at what price.
 
-Part of protocol v1 (``protocol.py``), typed in this one place for engines in this process and behind HTTP alike.
+Part of the protocol (``protocol.py``), typed in this one place for engines in this process and behind HTTP alike.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Annotated, Final
 
@@ -13,9 +13,14 @@ from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
 from zweistimme.project.errors import EngineError
 
-VERSION: Final = 1
+VERSION: Final = 2
+UNDERSTOOD: Final = (1, 2)
+"""An engine of version 1 is asked for nothing that came with version 2."""
 Id = Annotated[str, MinLen(1), MaxLen(200)]
 Tag = Annotated[str, MinLen(2), MaxLen(40)]
+Text = Annotated[str, MaxLen(100_000)]
+Microseconds = Annotated[int, Ge(0)]
+Share = Annotated[float, Ge(0), Le(1)]
 
 
 class Role(StrEnum):
@@ -24,6 +29,20 @@ class Role(StrEnum):
     RECOGNISE = "recognise"
     TRANSLATE = "translate"
     SPEAK = "speak"
+    IMITATE = "imitate"
+    """Make a voice from samples."""
+    DESCRIBE = "describe"
+    """Say what pictures show."""
+    DRAFT = "draft"
+    """Write what is to be spoken."""
+    COMPOSE = "compose"
+    """Make music and atmosphere."""
+    SENSE = "sense"
+    """Tell the tone of a text."""
+
+
+DESK_ROLES: Final = (Role.RECOGNISE, Role.TRANSLATE, Role.SPEAK)
+"""What every project asks for."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +52,16 @@ class Control:
     name: Id
     least: float
     most: float
+
+
+@dataclass(frozen=True, slots=True)
+class Tier:
+    """A quality in which a voice can be had, and what a character costs in it."""
+
+    name: Id
+    about: str = ""
+    a_character: Annotated[float, Ge(0)] | None = None
+    """None: as the engine's price says."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +84,18 @@ class VoiceInfo:
     """The rate of its clips, which is kept by every clip."""
     varies: bool = False
     """Whether another seed gives another take."""
+    tiers: tuple[Tier, ...] = ()
+    """The first is what is spoken in where nothing is said."""
+
+    def control(self, name: str) -> Control | None:
+        """The knob of this name, if the voice has it."""
+        return next((control for control in self.controls if control.name == name), None)
+
+    def tier(self, name: str) -> Tier | None:
+        """The tier of this name; the first where none is named."""
+        if not name:
+            return self.tiers[0] if self.tiers else None
+        return next((tier for tier in self.tiers if tier.name == name), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +153,17 @@ class EngineInfo:
     """Whether it tells which of several candidate languages is spoken."""
     repeats_free: bool = False
     """Whether a question that comes again under its key is answered again free of charge."""
+    streams: bool = False
+    """Whether speech can be had in pieces, while it is made."""
+    converses: bool = True
+    """Whether lines of several speakers can be asked for together."""
+    imitates: tuple[Tag, ...] = ()
+    describes: tuple[Tag, ...] = ()
+    drafts: tuple[Tag, ...] = ()
+    senses: tuple[Tag, ...] = ()
+    """The languages of what it does besides."""
+    moods: tuple[str, ...] = ()
+    """What it can compose: moods of music, places of atmosphere."""
 
     @property
     def repeats_cost(self) -> bool:
@@ -121,8 +173,20 @@ class EngineInfo:
     @property
     def roles(self) -> tuple[Role, ...]:
         """What it can do."""
-        able = {Role.RECOGNISE: self.recognises, Role.TRANSLATE: self.pairs, Role.SPEAK: self.voices}
+        able = {
+            Role.RECOGNISE: self.recognises, Role.TRANSLATE: self.pairs, Role.SPEAK: self.voices,
+            Role.IMITATE: self.imitates, Role.DESCRIBE: self.describes, Role.DRAFT: self.drafts,
+            Role.COMPOSE: self.moods, Role.SENSE: self.senses,
+        }  # fmt: skip
         return tuple(role for role, things in able.items() if things)
+
+    def price_of_speech(self, voice_id: str, tier: str) -> Price:
+        """What a voice costs in a tier; as everything costs, where it is not known."""
+        voice = next((voice for voice in self.voices if voice.id == voice_id), None)
+        chosen = voice.tier(tier) if voice else None
+        if chosen is None or chosen.a_character is None:
+            return self.price
+        return replace(self.price, a_character=chosen.a_character)
 
     def voice(self, voice_id: str) -> VoiceInfo:
         """The voice with this id; EngineError lists those there are."""

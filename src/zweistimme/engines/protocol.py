@@ -1,4 +1,4 @@
-"""Protocol v1: what the desk asks of an engine and what it gets back, typed in this one place.
+"""The protocol, version 2: what the desk asks of an engine and what it gets back, typed in this one place.
 
 The same frozen types serve engines in this process and engines behind HTTP: ``wire.py`` reads and writes them as
 JSON, the server describes them as OpenAPI, docs/engine-protocol.md explains them. Times are whole microseconds.
@@ -14,15 +14,15 @@ import numpy as np
 import numpy.typing as npt
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
-from zweistimme.engines.offers import NOTHING_USED, Cost, EngineInfo, Id, Tag, Usage
+from zweistimme.engines.extra_roles import Answered, Asked
+from zweistimme.engines.offers import NOTHING_USED, Cost, EngineInfo, Id, Microseconds, Share, Tag, Text, Usage
 
 Mono = npt.NDArray[np.float32]
 Report = Callable[[float], None]
 """Told how far a call is, 0..1; may raise Cancelled."""
 
-Text = Annotated[str, MaxLen(100_000)]
-Microseconds = Annotated[int, Ge(0)]
-Share = Annotated[float, Ge(0), Le(1)]
+Hear = Callable[[Mono], None]
+"""Given samples at 48 kHz, one channel, as they come."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,6 +152,8 @@ class SpeechRequest:
     rate: Annotated[float, Ge(0.25), Le(4)] = 1.0
     pitch: Annotated[float, Ge(0.25), Le(4)] = 1.0
     volume_db: Annotated[float, Ge(-40), Le(20)] = 0.0
+    tier: Annotated[str, MaxLen(200)] = ""
+    """In which quality, of those the voice has."""
     attempt: Annotated[int, Ge(0)] = 0
 
 
@@ -160,6 +162,7 @@ class DialogueRequest:
     """Lines of several speakers that are to be played together."""
 
     turns: Annotated[tuple[SpeechRequest, ...], MinLen(1), MaxLen(100)]
+    attempt: Annotated[int, Ge(0)] = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,15 +188,23 @@ class Engine(Protocol):
         """Who answers: how it is reached, and what it is told. Two engines may call themselves by one name."""
         ...
 
-    def info(self) -> EngineInfo: ...
+    def info(self, *, anew: bool = False) -> EngineInfo:
+        """What it says of itself; with *anew* it is asked now, whatever it said before."""
+        ...
 
     def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition: ...
 
     def translate(self, request: TranslationRequest) -> Translation: ...
 
-    def speak(self, request: SpeechRequest) -> Speech: ...
+    def speak(self, request: SpeechRequest, hear: Hear | None = None) -> Speech:
+        """The clip, whole; *hear* is given it in pieces before, as far as the engine lets it out while it speaks."""
+        ...
 
     def converse(self, request: DialogueRequest) -> tuple[Speech, ...]: ...
+
+    def ask(self, request: Asked) -> Answered:
+        """What it answers to one of the questions of ``extra_roles``; ``asked_extra`` looks at it."""
+        ...
 
     def usage(self) -> Usage: ...
 

@@ -3,22 +3,31 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import Final
 
 from zweistimme.engines.secrets import variable_for
 from zweistimme.engines.wire import PROBLEM_TYPE, Problem, read
 from zweistimme.project.errors import BadAnswer, EngineBusy, EngineError, EngineFault, EngineRefused
 
-if TYPE_CHECKING:
-    import httpx
+_MOST_DIGITS: Final = 9
+_MEANINGS: Final = {"token": 401, "quota": 402, "wait": 429, "again": 500, "line": 400}
+Says = Callable[[bytes], Problem | None]
 
 
-def refusal(name: str, response: httpx.Response, body: bytes) -> EngineError:
-    """What a service that refuses with *body* means, as an error that says whether asking again helps."""
-    status = response.status_code
-    problem = _problem(body)
+def own_meaning(status: int, means: Mapping[str, str]) -> int:
+    """The status that says what a service means by one of its own."""
+    return _MEANINGS.get(means.get(str(status), ""), status)
+
+
+def refusal(
+    name: str, address: str, status: int, headers: Mapping[str, str], body: bytes, says: Says | None = None
+) -> EngineError:
+    """What a service that refuses with *body* means, as an error that says whether asking again helps. *says* finds
+    the reason in the body, where it is not given as problem details."""
+    problem = (says(body) if says else None) or _problem(body)
+    after_s = retry_after_s(headers.get("Retry-After", ""))
     said = f": {problem.detail or problem.title}" if problem else f" (status {status})"
     said = said.rstrip(".") + "."
     sentences: dict[int, Callable[[], EngineError]] = {
@@ -27,13 +36,13 @@ def refusal(name: str, response: httpx.Response, body: bytes) -> EngineError:
             "{name} does not accept the token{said} {where_token}",
             name=name,
             said=said,
-            where_token=_where_token(name),
+            where_token=_where_token(address),
         ),
         402: partial(EngineRefused, "The quota of {name} is used up{said}", name=name, said=said),
         403: partial(EngineRefused, "The token for {name} has no rights for this{said}", name=name, said=said),
         413: partial(EngineError, "{name} says the request is too large{said}", name=name, said=said),
-        429: partial(EngineBusy, "{name} asks to wait{said}", _retry_after_s(response), name=name, said=said),
-        503: partial(EngineBusy, "{name} is not ready{said}", _retry_after_s(response), name=name, said=said),
+        429: partial(EngineBusy, "{name} asks to wait{said}", after_s, name=name, said=said),
+        503: partial(EngineBusy, "{name} is not ready{said}", after_s, name=name, said=said),
     }
     if problem and problem.type == f"{PROBLEM_TYPE}quota":
         return sentences[402]()
@@ -46,8 +55,8 @@ def refusal(name: str, response: httpx.Response, body: bytes) -> EngineError:
     return EngineError("{name} refused{said}", name=name, said=said)
 
 
-def _where_token(name: str) -> str:
-    return f"It is looked for in the secret store, then in {variable_for(name)}."
+def _where_token(address: str) -> str:
+    return f"It is looked for in the secret store, then in {variable_for(address)}."
 
 
 def _problem(body: bytes) -> Problem | None:
@@ -57,14 +66,18 @@ def _problem(body: bytes) -> Problem | None:
         return None
 
 
-def _retry_after_s(response: httpx.Response) -> float | None:
-    """``Retry-After`` (RFC 9110): seconds, or a date."""
+def retry_after_s(value: str) -> float | None:
+    """``Retry-After`` (RFC 9110): seconds, or a date; None for what is neither.
+
+    >>> retry_after_s("7"), retry_after_s("²"), retry_after_s("9" * 400)
+    (7.0, None, None)
+    """
     from email.utils import parsedate_to_datetime
 
-    value = response.headers.get("Retry-After", "")
-    if value.isdigit():
-        return float(value)
+    value = value.strip()
+    if value.isascii() and value.isdigit():
+        return float(value) if len(value) <= _MOST_DIGITS else None
     try:
         return max(0.0, parsedate_to_datetime(value).timestamp() - time.time())
-    except ValueError:
+    except (ValueError, OverflowError, OSError):  # no date, or one no clock here can hold
         return None

@@ -7,16 +7,17 @@ from functools import lru_cache
 from importlib.metadata import entry_points
 from pathlib import Path
 
-from zweistimme.engines.connections import BUNDLED, Connection, Kind, find_connection
+from zweistimme.engines.connections import BUNDLED, GROUP, Connection, Kind, find_connection
+from zweistimme.engines.mapped import MappedEngine
+from zweistimme.engines.mapped_description import service_map_from
 from zweistimme.engines.offers import EngineInfo, Usage, VoiceInfo
 from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import Engine
+from zweistimme.engines.python_engine import PythonEngine
 from zweistimme.engines.secrets import token_for
 from zweistimme.engines.service import ServiceEngine
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.errors import EngineError, ZweistimmeError
-
-GROUP = "zweistimme.engines"
 
 
 def engine(name: str = BUNDLED) -> Engine:
@@ -39,23 +40,39 @@ _clients: dict[str, tuple[tuple[object, ...], Engine]] = {}
 
 def _connected(connection: Connection) -> Engine:
     """A client is made once for a place and a token, or a description; when one of these changes, a new one is."""
-    token, changed = None, 0.0
-    if connection.kind is Kind.SERVICE:
-        token = token_for(connection.name)
-    elif Path(connection.place).is_file():
+    address, changed = address_of(connection), 0.0
+    token = token_for(connection.name, address) if address else None
+    if Path(connection.place).is_file():
         changed = Path(connection.place).stat().st_mtime
     key = (connection, token, changed)
     known = _clients.get(connection.name)
     if known is not None and known[0] == key:
         return known[1]
-    if connection.kind is Kind.SERVICE:
-        made: Engine = ServiceEngine(connection.name, connection.place, token)
-    else:
-        made = ProgramEngine(connection.name, Path(connection.place))
+    made = _made(connection, token)
     if known is not None:
         known[1].close()
     _clients[connection.name] = key, made
     return made
+
+
+def _made(connection: Connection, token: str | None) -> Engine:
+    name, place = connection.name, connection.place
+    match connection.kind:
+        case Kind.SERVICE:
+            return ServiceEngine(name, place, token)
+        case Kind.MAPPED:
+            return MappedEngine(name, Path(place), token)
+        case Kind.PYTHON:
+            return PythonEngine(name, place)
+        case _:
+            return ProgramEngine(name, Path(place))
+
+
+def address_of(connection: Connection) -> str:
+    """Where a connection's token may be shown; empty for what has none."""
+    if connection.kind is Kind.SERVICE:
+        return connection.place
+    return service_map_from(Path(connection.place)).address if connection.kind is Kind.MAPPED else ""
 
 
 def close_engines() -> None:
@@ -81,10 +98,10 @@ class Examined:
 
 
 def examined(connection: Connection) -> Examined:
-    """Ask an engine who it is and what was used so far."""
+    """Ask an engine who it is and what was used so far: now, whatever it said before."""
     try:
         asked = engine(connection.name)
-        info = asked.info()
+        info = asked.info(anew=True)
     except ZweistimmeError as error:
         return Examined(connection, problem=str(error))
     try:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import base64
 import binascii
 import io
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, Final, TypeVar
 
@@ -16,8 +16,9 @@ import numpy as np
 from annotated_types import Ge, Le
 
 from zweistimme.engines.jobs import JobState
-from zweistimme.engines.offers import NOTHING_USED, Cost, Id
-from zweistimme.engines.protocol import HeardWord, Mono, Recognition, Share, Speech
+from zweistimme.engines.offers import NOTHING_USED, Cost, Id, Share
+from zweistimme.engines.protocol import HeardWord, Mono, Recognition, Speech
+from zweistimme.engines.wav import with_its_length
 from zweistimme.project.errors import BadAnswer
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import steps_24
@@ -26,6 +27,10 @@ if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
+LATER: Final = frozenset({"tier"})
+"""Fields that came with version 2."""
+STREAM_TYPE: Final = "application/x-ndjson"
+"""Speech in pieces: speech answers, one a line, whose sounds are parts of one file; the last has words and cost."""
 PROBLEM_TYPE: Final = "urn:zweistimme:problem:"
 LONGEST_CLIP_S: Final = 1_200.0
 
@@ -42,11 +47,13 @@ class Problem:
 
 @dataclass(frozen=True, slots=True)
 class RecognitionJob:
-    """A recognition under way; *result* is there once it is done, *problem* once it failed."""
+    """A recognition under way; *result* is there once it is done, *problem* once it failed. An engine that cannot tell
+    its *progress* (None) may count *heartbeats* instead, so that it is known to be at work."""
 
     id: Id
     state: JobState
-    progress: Share = 0.0
+    progress: Share | None = None
+    heartbeats: Annotated[int, Ge(0)] | None = None
     result: Recognition | None = None
     problem: Problem | None = None
 
@@ -79,9 +86,19 @@ def _adapter(kind: type[T]) -> TypeAdapter[T]:
     return made
 
 
-def written(value: object) -> bytes:
-    """A protocol object as JSON."""
-    return _adapter(type(value)).dump_json(value)
+def written(value: object, without: Set[str] = frozenset()) -> bytes:
+    """A protocol object as JSON, *without* some of its fields."""
+    return _adapter(type(value)).dump_json(value, exclude=set(without) or None)
+
+
+def lines_of(pieces: Iterable[bytes]) -> Iterator[bytes]:
+    """Lines of what comes in pieces."""
+    rest = b""
+    for piece in pieces:
+        *lines, rest = (rest + piece).split(b"\n")
+        yield from filter(None, lines)
+    if rest:
+        yield rest
 
 
 def parsed(kind: type[T], body: bytes | str | Mapping[str, Any]) -> T:
@@ -143,7 +160,7 @@ def samples_from(data: bytes, sample_rate: int | None, longest_s: float, who: st
     import soundfile
 
     try:
-        with soundfile.SoundFile(io.BytesIO(data)) as file:
+        with soundfile.SoundFile(io.BytesIO(with_its_length(data))) as file:
             rate, channels = file.samplerate, file.channels
             if sample_rate is not None and rate != sample_rate:
                 raise BadAnswer(

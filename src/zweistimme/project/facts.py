@@ -5,9 +5,22 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable
+from dataclasses import astuple
 from functools import lru_cache
 
-from zweistimme.project.model import Failure, Line, Made, Placement, Project, Segment, Style, Take, TakeKind, Version
+from zweistimme.project.model import (
+    AS_USUAL,
+    Failure,
+    Line,
+    Made,
+    Placement,
+    Project,
+    Segment,
+    Style,
+    Take,
+    TakeKind,
+    Version,
+)
 from zweistimme.project.picks import sound_key
 
 IMPORTED_VOICE = "a person"
@@ -31,8 +44,15 @@ def source_fingerprint(segment: Segment) -> str:
 
 
 def take_fingerprint(line: Line, voice: str) -> str:
-    """What a take is made from: wording, direction and voice."""
-    return fingerprint("take", line.text.strip(), line.direction.strip(), voice)
+    """What a take is made from: wording, direction, manner and voice."""
+    manner = () if line.manner == AS_USUAL else (astuple(line.manner),)
+    return fingerprint("take", line.text.strip(), line.direction.strip(), voice, *manner)
+
+
+def voice_of(version: Version, speaker_id: str) -> str | None:
+    """The voice of a speaker with the manner it is to speak in, as fingerprints have it; None where none is cast."""
+    voice, manner = version.cast.get(speaker_id), version.manners.get(speaker_id, AS_USUAL)
+    return voice if voice is None or manner == AS_USUAL else fingerprint(voice, *astuple(manner))
 
 
 def placement_fingerprint(version: Version, segment: Segment, line: Line, take: Take) -> str:
@@ -52,7 +72,7 @@ def wanted_voice(project: Project, version: Version, segment: Segment, take: Tak
     """The voice a take of this segment should have; a recorded or imported take keeps its own."""
     if take is not None and take.kind is not TakeKind.SYNTHESIZED:
         return IMPORTED_VOICE
-    return version.cast.get(segment.speaker_id)
+    return voice_of(version, segment.speaker_id)
 
 
 def chosen_take(version: Version, line: Line) -> Take | None:
@@ -94,7 +114,7 @@ def failure_of(project: Project, version: Version, segment: Segment) -> Failure 
         line = version.lines.get(segment.id)
         missing = line is None or not line.text.strip() or line_is_stale(segment, line)
         return failure if missing and failure.asked == source_fingerprint(segment) else None
-    line, voice = version.lines.get(segment.id), version.cast.get(segment.speaker_id)
+    line, voice = version.lines.get(segment.id), voice_of(version, segment.speaker_id)
     if line is None or voice is None or failure.asked != take_fingerprint(line, voice):
         return None
     return failure if fresh_take(project, version, segment) is None else None

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Final
 
 from zweistimme.project.findings import Finding
 
@@ -134,10 +135,37 @@ class Pin:
 
 
 @dataclass(frozen=True, slots=True)
+class Manner:
+    """How a voice is to speak: pace and pitch as factors of its own, level in dB more, and in which quality (a tier its
+    engine offers; empty: as it is had where nothing is said)."""
+
+    rate: float = 1.0
+    pitch: float = 1.0
+    volume_db: float = 0.0
+    tier: str = ""
+
+
+AS_USUAL: Final = Manner()
+
+
+@dataclass(frozen=True, slots=True)
+class Maker:
+    """Which engine made a wording or a take, which of its voices, and what it charged for it: of a request for several
+    texts a share by their length."""
+
+    engine: str
+    version: str = ""
+    voice: str = ""
+    amount: float = 0.0
+    currency: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Line:
     """The wording of one segment in one version.
 
-    *made_from* is the fingerprint of the source text it translates; *shorter* are wordings on offer.
+    *made_from* is the fingerprint of the source text it translates; *shorter* are wordings on offer; *manner* is how
+    this line is spoken, on top of how its speaker speaks; *maker* is who worded it, where an engine did.
     """
 
     segment_id: str
@@ -148,6 +176,8 @@ class Line:
     by_hand: bool = False
     take_id: str | None = None
     pin: Pin | None = None
+    manner: Manner = AS_USUAL
+    maker: Maker | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +199,8 @@ class Take:
     made_from: str
     pauses_samples: tuple[tuple[int, int], ...] = ()
     words: tuple[Word, ...] = ()
+    maker: Maker | None = None
+    """Who made it, where an engine did."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,7 +254,8 @@ class Delivery:
 @dataclass(frozen=True, slots=True, weakref_slot=True)
 class Version:
     """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
-    where this version has one of its own; *failures* say what could not be made when it was last tried."""
+    where this version has one of its own; *failures* say what could not be made when it was last tried; *manners* say
+    how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -234,6 +267,8 @@ class Version:
     delivery: Delivery | None = None
     engines: Mapping[str, str] = field(default_factory=dict)
     failures: Mapping[str, Failure] = field(default_factory=dict)
+    manners: Mapping[str, Manner] = field(default_factory=dict)
+    together: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from itertools import chain, count
 from string import ascii_uppercase
 
-from zweistimme.project.access import find_segments, find_speaker, new_id, put_segments, with_key
+from zweistimme.project.access import find_segments, find_speaker, new_id, put_segments, with_key, without_keys
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
 
@@ -69,7 +69,9 @@ def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
         cast = {key: voice for key, voice in version.cast.items() if key != speaker_id}
         if speaker_id in version.cast:
             cast.setdefault(into_id, version.cast[speaker_id])
-        versions[tag] = version if cast == version.cast else replace(version, cast=cast)
+        manners = {key: manner for key, manner in version.manners.items() if key != speaker_id}
+        same = cast == version.cast and manners == version.manners
+        versions[tag] = version if same else replace(version, cast=cast, manners=manners)
     speakers = {key: speaker for key, speaker in project.speakers.items() if key != speaker_id}
     if kept.pitch_hz is None:
         speakers[into_id] = replace(kept, pitch_hz=gone.pitch_hz)
@@ -88,8 +90,12 @@ def remove_speaker(project: Project, speaker_id: str) -> Project:
             lines=lines,
         )
     versions = {
-        tag: replace(version, cast={key: voice for key, voice in version.cast.items() if key != speaker_id})
-        if speaker_id in version.cast
+        tag: replace(
+            version,
+            cast=without_keys(version.cast, [speaker_id]),
+            manners=without_keys(version.manners, [speaker_id]),
+        )
+        if speaker_id in version.cast or speaker_id in version.manners
         else version
         for tag, version in project.versions.items()
     }

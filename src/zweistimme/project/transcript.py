@@ -37,7 +37,11 @@ def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iter
         if segment.end_us <= segment.start_us:
             raise EditError("Segment {id} ends before it starts.", id=segment.id)
     versions = {
-        tag: replace(_kept(version, ids), cast={key: voice for key, voice in version.cast.items() if key in by_id})
+        tag: replace(
+            _kept(version, ids),
+            cast={key: voice for key, voice in version.cast.items() if key in by_id},
+            manners={key: manner for key, manner in version.manners.items() if key in by_id},
+        )
         for tag, version in project.versions.items()
     }
     made = max((segments_made(project), *map(segment_number, ids)))

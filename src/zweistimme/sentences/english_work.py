@@ -31,6 +31,9 @@ WORK: Final[Mapping[str, str]] = {
         "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
         "on the Cast page, or with cast --no-substitutes."
     ),
+    "manner-beyond-voice": (
+        "The voice {voice} goes not so far in {control}; it is spoken as near to what is wanted as it can."
+    ),
     "without-voice": "No voice of {engine} speaks {language}, so {names} stay without one. Import takes for them.",
     "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
     "no-video": "There will be no video: {why} Everything else is handed over.",

@@ -3,23 +3,22 @@
 from __future__ import annotations
 
 import hmac
-import threading
-from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, replace
 from typing import Annotated, Any, Final, TypeVar
 
 from fastapi import Depends, FastAPI, Form, Header, Request, UploadFile
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse, Response
+from fastapi.responses import JSONResponse, Response, StreamingResponse
 from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
 from starlette.exceptions import HTTPException
 
 from zweistimme import __version__
-from zweistimme.engines.offers import FREE, Cost, EngineInfo, Limits, Price, Usage
+from zweistimme.engines.offers import VERSION, EngineInfo, Usage
 from zweistimme.engines.protocol import (
     DialogueRequest,
     Engine,
+    Hear,
     RecognitionQuestion,
     SpeechRequest,
     Translation,
@@ -27,6 +26,7 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.engines.wire import (
     PROBLEM_TYPE,
+    STREAM_TYPE,
     DialogueAnswer,
     Problem,
     RecognitionJob,
@@ -34,16 +34,18 @@ from zweistimme.engines.wire import (
     parsed,
     path_of,
     speech_answer,
-    written,
 )
 from zweistimme.project.errors import EngineError, ZweistimmeError
+from zweistimme.project.times import RATE
+from zweistimme.server.account import Account, Key, Terms, once
+from zweistimme.server.extra_calls import add_extra_calls
 from zweistimme.server.recognition_jobs import Listening
+from zweistimme.server.spoken_lines import spoken_lines
 
 T = TypeVar("T")
 LARGEST_TEXT: Final = 8 << 20
 LARGEST_SOUND: Final = 2 << 30
 """The largest request bodies, in bytes."""
-_KEPT_ANSWERS: Final = 20_000
 _PROBLEMS: Final[dict[int | str, dict[str, Any]]] = {
     status: {"model": Problem, "description": about}
     for status, about in (
@@ -54,58 +56,6 @@ _PROBLEMS: Final[dict[int | str, dict[str, Any]]] = {
         (422, "The request does not follow the protocol"),
     )
 }
-
-
-@dataclass(slots=True)
-class Terms:
-    """On what terms an engine is offered: limits and price instead of its own, and a quota of characters."""
-
-    limits: Limits | None = None
-    price: Price = FREE
-    quota_characters: int | None = None
-    charges_again: bool = False
-    """Whether a question that comes again under its key is answered, and charged, once more."""
-
-
-@dataclass(slots=True)
-class Account:
-    """What was used. A question that carries the key of one answered before is not charged again."""
-
-    terms: Terms
-    used: Cost = field(default_factory=Cost)
-    _answers: OrderedDict[str, bytes] = field(default_factory=OrderedDict)
-    _under_way: dict[str, threading.Lock] = field(default_factory=dict)
-    _lock: threading.Lock = field(default_factory=threading.Lock)
-
-    def charged(self, characters: int = 0, seconds: float = 0.0) -> Cost:
-        """Charge for a call, or refuse it."""
-        quota, cost = self.terms.quota_characters, self.terms.price.of(characters, seconds)
-        with self._lock:
-            if quota is not None and self.used.characters + characters > quota:
-                raise HTTPException(402, "Nothing is left of the quota.")
-            self.used += cost
-        return cost
-
-    def once(self, key: str | None, answer: Callable[[], object]) -> bytes:
-        """The answer under this key: given before, or made now. Who asks again while it is being made waits for it."""
-        if not key or self.terms.charges_again:
-            return written(answer())
-        with self._lock:
-            turn = self._under_way.setdefault(key, threading.Lock())
-        try:
-            with turn:
-                if key not in self._answers:
-                    self._answers[key] = written(answer())
-                return self._answers[key]
-        finally:
-            with self._lock:
-                self._under_way.pop(key, None)
-                while len(self._answers) > _KEPT_ANSWERS:
-                    self._answers.popitem(last=False)
-
-    def usage(self) -> Usage:
-        quota = self.terms.quota_characters
-        return Usage(self.used, None if quota is None else max(0, quota - self.used.characters))
 
 
 def make_app(engine: Engine, *, token: str | None = None, terms: Terms | None = None) -> FastAPI:
@@ -128,6 +78,7 @@ def make_app(engine: Engine, *, token: str | None = None, terms: Terms | None = 
     _add_translation(app, engine, account)
     _add_speech(app, engine, account)
     _add_recognition(app, engine, account)
+    add_extra_calls(app, engine, account)
     return app
 
 
@@ -148,17 +99,16 @@ def _add_facts(app: FastAPI, engine: Engine, terms: Terms, account: Account) -> 
     def about() -> EngineInfo:
         """What the engine says of itself."""
         info = engine.info()
+        voices = tuple(replace(voice, sample_rate=RATE) for voice in info.voices)  # as clips are sent from here
         return replace(
-            info, limits=terms.limits or info.limits, price=terms.price, repeats_free=not terms.charges_again
-        )
+            info, voices=voices, limits=terms.limits or info.limits, price=terms.price,
+            repeats_free=not terms.charges_again, protocol=VERSION, streams=True,
+        )  # fmt: skip
 
     @app.get("/v1/usage")
     def usage() -> Usage:
         """What was used so far, and what is left."""
         return account.usage()
-
-
-Key = Annotated[str | None, Header(alias="Idempotency-Key", max_length=200)]
 
 
 def _add_translation(app: FastAPI, engine: Engine, account: Account) -> None:
@@ -167,24 +117,28 @@ def _add_translation(app: FastAPI, engine: Engine, account: Account) -> None:
         """Translate texts; every item is answered once."""
 
         def answer() -> Translation:
-            _within(account, sum(len(i.text) + len(i.before) + len(i.after) for i in request.items), len(request.items))
+            account.within(sum(len(i.text) + len(i.before) + len(i.after) for i in request.items), len(request.items))
             made = engine.translate(request)
             return replace(made, cost=account.charged(sum(len(item.text) for item in request.items)))
 
-        return _once(account, key, answer)
+        return once(account, key, answer)
 
 
 def _add_speech(app: FastAPI, engine: Engine, account: Account) -> None:
     @app.post("/v1/speech", response_model=SpeechAnswer)
-    def speak(request: SpeechRequest, key: Key = None) -> Response:
-        """Speak one line."""
+    def speak(request: SpeechRequest, key: Key = None, accept: Annotated[str, Header()] = "") -> Response:
+        """Speak one line; in pieces, as lines of JSON, for whoever accepts these."""
 
-        def answer() -> SpeechAnswer:
-            _within(account, len(request.ssml))
-            made = engine.speak(request)
+        def answer(hear: Hear | None = None) -> SpeechAnswer:
+            account.within(len(request.ssml))
+            made = engine.speak(request, hear)
             return speech_answer(replace(made, cost=account.charged(len(request.ssml))))
 
-        return _once(account, key, answer)
+        if STREAM_TYPE in accept:
+            account.within(len(request.ssml))
+            engine.info().voice(request.voice)
+            return StreamingResponse(spoken_lines(account, key, answer), media_type=STREAM_TYPE)
+        return once(account, key, answer)
 
     @app.post("/v1/dialogues", response_model=DialogueAnswer)
     def converse(request: DialogueRequest, key: Key = None) -> Response:
@@ -192,7 +146,7 @@ def _add_speech(app: FastAPI, engine: Engine, account: Account) -> None:
 
         def answer() -> DialogueAnswer:
             for turn in request.turns:
-                _within(account, len(turn.ssml))
+                account.within(len(turn.ssml))
             clips = engine.converse(request)
             turns = tuple(
                 speech_answer(replace(clip, cost=account.charged(len(turn.ssml))))
@@ -200,7 +154,7 @@ def _add_speech(app: FastAPI, engine: Engine, account: Account) -> None:
             )
             return DialogueAnswer(turns)
 
-        return _once(account, key, answer)
+        return once(account, key, answer)
 
 
 def _add_recognition(app: FastAPI, engine: Engine, account: Account) -> None:
@@ -230,18 +184,6 @@ def _add_recognition(app: FastAPI, engine: Engine, account: Account) -> None:
     def stop(job_id: str) -> RecognitionJob:
         """Stop a recognition."""
         return listening.stop(job_id)
-
-
-def _within(account: Account, characters: int, items: int = 1) -> None:
-    limits = account.terms.limits
-    if limits and limits.characters is not None and characters > limits.characters:
-        raise HTTPException(413, f"{characters:,} characters; at most {limits.characters:,} are taken.")
-    if limits and items > limits.items:
-        raise HTTPException(413, f"{items:,} texts; at most {limits.items:,} are taken.")
-
-
-def _once(account: Account, key: str | None, answer: Callable[[], object]) -> Response:
-    return Response(account.once(key, answer), media_type="application/json")
 
 
 def _explain_problems(app: FastAPI) -> None:

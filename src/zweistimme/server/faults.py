@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import random
 import threading
 from collections.abc import Awaitable, Callable, MutableMapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any, Final
 
 import numpy as np
@@ -41,6 +43,10 @@ FAULTS: Final = {
     "no-voice": "404: the voice is not there",
     "quota": "402: everything is used up",
     "never-ends": "a recognition that makes no progress",
+    "drip": "the answer comes a byte at a time, for ever",
+    "endless": "an answer of gigabytes",
+    "gzip-bomb": "a small answer that unpacks to half a gigabyte",
+    "redirect": "307: ask somebody else",
 }
 """Every fault, and what it does."""
 _LATE: Final = frozenset({"cut", "not-json", "wrong-field", "missing-field", "wrong-rate", "silent", "far-too-long",
@@ -53,10 +59,13 @@ _REFUSALS: Final = {
     "server-error": (500, "about:blank", "The engine failed", "An unexpected error."),
     "no-language": (404, f"{PROBLEM_TYPE}language", "No such language", "The language is not there."),
     "no-voice": (404, f"{PROBLEM_TYPE}voice", "No such voice", "The voice is not there."),
+    "redirect": (307, "about:blank", "Elsewhere", "It is not here."),
+    "gzip-bomb": (200, "about:blank", "", ""),
     "quota": (402, f"{PROBLEM_TYPE}quota", "Quota used up", "Nothing is left of this month's quota."),
 }
 _DELAY_S: Final = 5.0
 _RETRY_S: Final = 1
+_PIECES: Final = 3_000
 
 
 @dataclass(slots=True)
@@ -67,6 +76,7 @@ class Faults:
     seed: int = 0
     retry_after_s: int = _RETRY_S
     delay_s: float = _DELAY_S
+    drip_s: float = 0.5
     made: dict[str, int] = field(default_factory=dict)
     """How often each was made so far."""
     _random: random.Random = field(init=False)
@@ -125,21 +135,44 @@ class FaultyApp:
         elif fault in _LATE:
             await self._spoilt(fault, scope, receive, send)
         elif fault == "delay":
-            import asyncio
-
             await asyncio.sleep(self._faults.delay_s)
             await self._app(scope, receive, send)
+        elif fault in ("drip", "endless"):
+            await self._for_ever(fault, receive, send)
         else:
             await self._refused(fault, send)
 
     async def _refused(self, fault: str, send: Send) -> None:
         status, kind, title, detail = _REFUSALS[fault]
-        body = written(Problem(title, status, detail, kind))
+        body = written(Problem(title, max(400, status), detail, kind))
         headers = [(b"content-type", b"application/problem+json"), (b"content-length", str(len(body)).encode())]
+        if fault == "redirect":
+            headers = [(b"location", b"http://127.0.0.1:9/elsewhere"), (b"content-length", b"0")]
+            body = b""
+        if fault == "gzip-bomb":
+            body = _bomb()
+            headers = [(b"content-encoding", b"gzip"), (b"content-length", str(len(body)).encode())]
         if fault in ("limit", "busy"):
             headers.append((b"retry-after", str(self._faults.retry_after_s).encode()))
         await send({"type": "http.response.start", "status": status, "headers": headers})
         await send({"type": "http.response.body", "body": body})
+
+    async def _for_ever(self, fault: str, receive: Receive, send: Send) -> None:
+        """Send on and on, until nobody listens any more."""
+        piece, pause_s = (b" ", self._faults.drip_s) if fault == "drip" else (bytes(1 << 20), 0.0)
+
+        async def gone() -> None:
+            while (await receive())["type"] != "http.disconnect":
+                pass
+
+        leaving = asyncio.ensure_future(gone())
+        await send({"type": "http.response.start", "status": 200, "headers": [(b"content-type", b"application/json")]})
+        for _ in range(_PIECES):
+            if leaving.done():
+                break
+            await send({"type": "http.response.body", "body": piece, "more_body": True})
+            await asyncio.sleep(pause_s)
+        leaving.cancel()
 
     async def _spoilt(self, fault: str, scope: Message, receive: Receive, send: Send) -> None:
         """Let the engine answer, and be paid; then spoil the answer."""
@@ -170,13 +203,20 @@ class FaultyApp:
             raise ConnectionAbortedError("cut on purpose")
 
 
+@lru_cache(maxsize=1)
+def _bomb() -> bytes:
+    import gzip
+
+    return gzip.compress(bytes(512 << 20), 1)
+
+
 def spoilt(fault: str, body: bytes) -> bytes:
     """An answer with a fault in it; an answer this fault cannot be put into stays as it is."""
     if fault == "not-json":
         return b"<html>Welcome</html>"
     answer = json.loads(body)
     if fault in ("wrong-field", "missing-field"):
-        key = next((k for k in ("items", "words", "sound", "id") if k in answer), None)
+        key = next((k for k in ("items", "words", "sound", "id", "texts", "turns", "voice") if k in answer), None)
         if key and fault == "wrong-field":
             answer[key] = 7
         elif key and key != "words":

@@ -115,7 +115,7 @@ class Listening:
         state = run.job.state
         problem = Problem("Not recognised", 400, run.job.message) if state is JobState.FAILED else None
         result = run.result[0] if run.result and state is JobState.DONE else None
-        return RecognitionJob(job_id, state, min(max(run.job.progress, 0.0), 1.0), result, problem)
+        return RecognitionJob(job_id, state, min(max(run.job.progress, 0.0), 1.0), result=result, problem=problem)
 
     def stop(self, job_id: str) -> RecognitionJob:
         """Stop a job."""

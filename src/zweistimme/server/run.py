@@ -16,7 +16,8 @@ from zweistimme.engines.connections import BUNDLED
 from zweistimme.engines.protocol import Engine
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import EngineError
-from zweistimme.server.app import Terms, make_app
+from zweistimme.server.account import Terms
+from zweistimme.server.app import make_app
 from zweistimme.server.faults import Faults, FaultyApp
 
 if TYPE_CHECKING:
@@ -43,9 +44,9 @@ def _is_open(address: str) -> bool:
         return address != "localhost"
 
 
-def serve_engine(serving: Serving, say: Callable[[str], None]) -> None:
+def serve_engine(serving: Serving, say: Callable[[str], None], offered: Engine | None = None) -> None:
     """Serve until stopped by Ctrl-C."""
-    server, listening = _prepared(serving, engine(serving.engine))
+    server, listening = _prepared(serving, _app(serving, offered or engine(serving.engine)))
     place, port = listening.getsockname()[:2]
     say(f"{serving.engine} is offered at http://{place}:{port} (stop with Ctrl-C)")
     if serving.faults.shares:
@@ -56,7 +57,14 @@ def serve_engine(serving: Serving, say: Callable[[str], None]) -> None:
 @contextmanager
 def running(serving: Serving, offered: Engine | None = None) -> Iterator[str]:
     """The server on a thread of its own; its address."""
-    server, listening = _prepared(serving, offered or engine(serving.engine))
+    with running_app(_app(serving, offered or engine(serving.engine)), serving) as address:
+        yield address
+
+
+@contextmanager
+def running_app(app: Any, serving: Serving) -> Iterator[str]:
+    """Any application on a thread of its own, at the address and with the faults of *serving*; its address."""
+    server, listening = _prepared(serving, app)
     thread = threading.Thread(target=server.run, args=([listening],), name="server", daemon=True)
     thread.start()
     while not server.started and thread.is_alive():
@@ -71,7 +79,11 @@ def running(serving: Serving, offered: Engine | None = None) -> Iterator[str]:
         listening.close()
 
 
-def _prepared(serving: Serving, offered: Engine) -> tuple[uvicorn.Server, socket.socket]:
+def _app(serving: Serving, offered: Engine) -> Any:
+    return make_app(offered, token=serving.token, terms=serving.terms)
+
+
+def _prepared(serving: Serving, app: Any) -> tuple[uvicorn.Server, socket.socket]:
     import uvicorn
 
     if serving.token is None and _is_open(serving.address):
@@ -79,7 +91,6 @@ def _prepared(serving: Serving, offered: Engine) -> tuple[uvicorn.Server, socket
             "{address} can be reached from other machines, so a token is needed. Give --token-file.",
             address=serving.address,
         )
-    app: Any = make_app(offered, token=serving.token, terms=serving.terms)
     if serving.faults.shares:
         app = FaultyApp(app, serving.faults)
     config = uvicorn.Config(app, log_level="warning", access_log=False, lifespan="off", timeout_keep_alive=30)

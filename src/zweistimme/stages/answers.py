@@ -7,7 +7,7 @@ the ledger.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
 from typing import Final, TypeVar
 
@@ -16,6 +16,7 @@ import numpy as np
 
 from zweistimme.engines.offers import Cost, Role
 from zweistimme.engines.protocol import (
+    DialogueRequest,
     Engine,
     HeardWord,
     Mono,
@@ -32,6 +33,7 @@ from zweistimme.engines.text_pieces import pieces
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.errors import BadAnswer, EngineError, StoreError
 from zweistimme.project.findings import Figure, Finding
+from zweistimme.project.model import AS_USUAL, Manner
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.writing import spoken_text
 from zweistimme.sound.arrays import in_24_bits, is_silent
@@ -39,8 +41,6 @@ from zweistimme.stages.work import Work
 
 _JOIN_S: Final = 0.25
 _KINDS: Final = {Role.SPEAK: "speech", Role.TRANSLATE: "translation", Role.RECOGNISE: "recognition"}
-A = TypeVar("A", Speech, Translation, Recognition)
-Q = TypeVar("Q", SpeechRequest, TranslationRequest, RecognitionQuestion)
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +54,24 @@ class _KeptSpeech:
 
 
 @dataclass(frozen=True, slots=True)
+class _KeptDialogue:
+    """An answer to a dialogue: its clips lie among the clips."""
+
+    clips: tuple[str, ...]
+    words: tuple[tuple[HeardWord, ...], ...]
+    cost: Cost
+    attempt: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class _Played:
+    """The clips of a dialogue, and what they cost together."""
+
+    clips: tuple[Speech, ...]
+    cost: Cost
+
+
+@dataclass(frozen=True, slots=True)
 class _KeptTranslation(Translation):
     attempt: int = 0
 
@@ -63,12 +81,16 @@ class _KeptRecognition(Recognition):
     attempt: int = 0
 
 
-Kept = TypeVar("Kept", _KeptSpeech, _KeptTranslation, _KeptRecognition)
+A = TypeVar("A", Speech, _Played, Translation, Recognition)
+Q = TypeVar("Q", SpeechRequest, DialogueRequest, TranslationRequest, RecognitionQuestion)
+Kept = TypeVar("Kept", _KeptSpeech, _KeptDialogue, _KeptTranslation, _KeptRecognition)
 
 
 def _key(work: Work, engine: Engine, role: Role, request: Q, *more: str) -> str:
     """The name of a question, whichever attempt it is."""
     asked = {one.name: getattr(request, one.name) for one in fields(request) if one.name != "attempt"}
+    if not asked.get("tier", True):
+        del asked["tier"]  # answers from before there were tiers are found again
     info = engine.info()
     return work.answers.key(_KINDS[role], engine.identity, info.name, info.version, *more, msgspec.json.encode(asked))
 
@@ -88,7 +110,7 @@ def _paid(
     role: Role,
     key: str,
     request: Q,
-    kept: _KeptSpeech | _KeptTranslation | _KeptRecognition | None,
+    kept: _KeptSpeech | _KeptDialogue | _KeptTranslation | _KeptRecognition | None,
     used: Cost,
     ask: Callable[[Q], A],
 ) -> tuple[A, int]:
@@ -120,7 +142,8 @@ def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
             return Speech(work.clips.get(kept.clip), kept.words)
         except StoreError:  # a damaged clip is asked for again
             pass
-    used = engine.info().price.of(len(request.ssml))
+    info = engine.info()
+    used = info.price_of_speech(request.voice, request.tier).of(len(request.ssml))
 
     def heard(question: SpeechRequest) -> Speech:
         speech = engine.speak(question)
@@ -135,13 +158,59 @@ def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
     return replace(speech, samples=samples)
 
 
-def spoken_line(work: Work, engine: Engine, text: str, voice: str, language: str, direction: str = "") -> Speech:
-    """*text* spoken; in pieces, joined again, where it is longer than the engine takes."""
+@dataclass(frozen=True, slots=True)
+class LineToSpeak:
+    """A line as an engine is asked for it."""
+
+    text: str
+    voice: str
+    language: str
+    direction: str = ""
+    manner: Manner = AS_USUAL
+    seed: int = 0
+
+    def request(self, text: str) -> SpeechRequest:
+        """The request for *text*, all of the line or a piece of it."""
+        manner = self.manner
+        return SpeechRequest(
+            ssml_of(text, self.language), self.language, self.voice, self.direction, self.seed,
+            manner.rate, manner.pitch, manner.volume_db, manner.tier,
+        )  # fmt: skip
+
+
+def spoken_line(work: Work, engine: Engine, line: LineToSpeak) -> Speech:
+    """A line spoken; in pieces, joined again, where it is longer than the engine takes."""
     most = engine.info().limits.characters
-    parts = pieces(spoken_text(text), lambda piece: most is None or len(ssml_of(piece, language)) <= most)
-    return joined(
-        [spoken(work, engine, SpeechRequest(ssml_of(part, language), language, voice, direction)) for part in parts]
-    )
+    parts = pieces(spoken_text(line.text), lambda piece: most is None or len(ssml_of(piece, line.language)) <= most)
+    return joined([spoken(work, engine, line.request(part)) for part in parts])
+
+
+def played_together(work: Work, engine: Engine, lines: Sequence[LineToSpeak]) -> tuple[Speech, ...]:
+    """Lines that answer each other, asked for in one request: a clip for each."""
+    request = DialogueRequest(tuple(line.request(spoken_text(line.text)) for line in lines))
+    key = _key(work, engine, Role.SPEAK, request, "together")
+    kept = _remembered(work, key, _KeptDialogue)
+    if kept is not None and not work.anew and all(clip in work.clips for clip in kept.clips):
+        try:
+            return tuple(
+                Speech(work.clips.get(clip), words) for clip, words in zip(kept.clips, kept.words, strict=True)
+            )
+        except StoreError:  # a damaged clip is asked for again
+            pass
+    price = engine.info().price
+    used = price.of(sum(len(turn.ssml) for turn in request.turns))
+
+    def heard(question: DialogueRequest) -> _Played:
+        clips = engine.converse(question)
+        if any(is_silent(clip.samples) for clip in clips):
+            raise BadAnswer("{engine_name} answered with a silent clip.", engine_name=engine.info().name)
+        return _Played(clips, sum((clip.cost for clip in clips), Cost()))
+
+    played, attempt = _paid(work, engine, Role.SPEAK, key, request, kept, used, heard)
+    clips = tuple(replace(clip, samples=in_24_bits(clip.samples)) for clip in played.clips)
+    names, words = tuple(work.clips.put(clip.samples) for clip in clips), tuple(clip.words for clip in clips)
+    work.answers.put(key, msgspec.json.encode(_KeptDialogue(names, words, played.cost, attempt)))
+    return clips
 
 
 def joined(clips: list[Speech]) -> Speech:

@@ -96,9 +96,20 @@ def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInf
         requests = len(batched(items, info.limits))
         characters = sum(len(item.text) for item in items)
     else:
-        texts = [item.line.text for item in _takes(project, tag, anew) if split_voice(item.voice)[0] == name]
-        requests = len(texts)
-        characters = sum(map(len, texts)) + requests * len(ssml_of("", tag))
+        return _of_takes(tag, name, info, [t for t in _takes(project, tag, anew) if split_voice(t.voice)[0] == name])
+    return Estimate(name, requests, info.price.of(characters, seconds), _least_s(info, requests))
+
+
+def _of_takes(tag: str, name: str, info: EngineInfo, takes: list[OpenTake]) -> Estimate:
+    """Takes cost by their characters, mark-up included, each as its voice costs in the tier it is wanted in."""
+    cost, head = Cost(), len(ssml_of("", tag))
+    for take in takes:
+        price = info.price_of_speech(split_voice(take.voice)[1], take.manner.tier)
+        cost += price.of(len(take.line.text) + head)
+    return Estimate(name, len(takes), cost, _least_s(info, len(takes)))
+
+
+def _least_s(info: EngineInfo, requests: int) -> float:
+    """What so many requests take at least, in seconds, since no more may be made in a minute."""
     pace = info.limits.requests_a_minute
-    least_s = (requests - 1) * 60 / pace if pace else 0.0
-    return Estimate(name, requests, info.price.of(characters, seconds), least_s)
+    return (requests - 1) * 60 / pace if pace else 0.0

@@ -1,4 +1,4 @@
-"""The three stand-ins behind the engine protocol."""
+"""The stand-ins behind the engine protocol."""
 
 from __future__ import annotations
 
@@ -6,9 +6,20 @@ import re
 from typing import Final
 
 from zweistimme import __version__
+from zweistimme.engines.extra_roles import (
+    Answered,
+    Asked,
+    BedRequest,
+    DescriptionRequest,
+    DraftRequest,
+    ImitationRequest,
+    MadeVoice,
+    ToneRequest,
+)
 from zweistimme.engines.offers import Control, EngineInfo, Limits, Usage, VoiceInfo
 from zweistimme.engines.protocol import (
     DialogueRequest,
+    Hear,
     HeardWord,
     Recognition,
     RecognitionQuestion,
@@ -21,11 +32,14 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.project.errors import EngineError, FormatError
 from zweistimme.project.times import samples_to_us, seconds_to_us
-from zweistimme.standin import translator
+from zweistimme.standin import beds, descriptions, drafts, tones, translator
+from zweistimme.standin.imitation import imitated
+from zweistimme.standin.made_voices import KeptVoice, keep_voice, made_voices
 from zweistimme.standin.text import language_of
 from zweistimme.standin.voice import DIRECTIONS, LANGUAGES, VOICES, BundledVoice, Manner, speak_ssml, voice_by_id
 
 _CONTROLS: Final = (Control("rate", 0.5, 2.0), Control("pitch", 0.7, 1.4), Control("volume_db", -20.0, 6.0))
+_PIECE: Final = 4_800
 _TURN_US: Final = 250_000
 _CUT_IN_US: Final = -150_000
 _INTERRUPTED: Final = re.compile(r"[–—…-]\s*(?:<[^>]*>\s*)*$")
@@ -44,18 +58,14 @@ class BundledEngine:
         """The stand-ins of this version."""
         return f"bundled {__version__}"
 
-    def info(self) -> EngineInfo:
+    def info(self, *, anew: bool = False) -> EngineInfo:
         """What the stand-ins can do."""
-        voices = tuple(
-            VoiceInfo(
-                v.id, v.name, v.kind, LANGUAGES, v.about, v.larynx.pitch_hz, DIRECTIONS, controls=_CONTROLS, varies=True
-            )
-            for v in VOICES
-        )
+        voices = (*(_info(v, LANGUAGES) for v in VOICES), *(_info(v.voice, v.languages) for v in made_voices()))
         limits = Limits(characters=20_000, items=64)
         return EngineInfo(
             "bundled", __version__, recognises=LANGUAGES, pairs=translator.PAIRS, voices=voices, limits=limits,
-            detects=True,
+            detects=True, streams=True, imitates=LANGUAGES, describes=descriptions.LANGUAGES,
+            drafts=drafts.LANGUAGES, senses=tones.LANGUAGES, moods=beds.MOODS,
         )  # fmt: skip
 
     def recognise(self, sound: SoundSource, question: RecognitionQuestion, report: Report) -> Recognition:
@@ -68,7 +78,7 @@ class BundledEngine:
         """Translate each item."""
         return translator.translate(request)
 
-    def speak(self, request: SpeechRequest) -> Speech:
+    def speak(self, request: SpeechRequest, hear: Hear | None = None) -> Speech:
         """Speak one line."""
         voice = _voice(request)
         manner = Manner(request.rate, request.pitch, volume_db=request.volume_db)
@@ -79,6 +89,9 @@ class BundledEngine:
         except FormatError as error:
             raise EngineError(str(error)) from None
         words = tuple(HeardWord(t, seconds_to_us(a), seconds_to_us(b)) for t, a, b in spoken.words)
+        if hear is not None:
+            for start in range(0, len(spoken.samples), _PIECE):
+                hear(spoken.samples[start : start + _PIECE])
         return Speech(spoken.samples, words)
 
     def converse(self, request: DialogueRequest) -> tuple[Speech, ...]:
@@ -92,6 +105,24 @@ class BundledEngine:
             start_us += samples_to_us(len(clip.samples)) + pause
         return tuple(clips)
 
+    def ask(self, request: Asked) -> Answered:
+        """Whatever else the stand-ins do."""
+        match request:
+            case ImitationRequest():
+                kept = KeptVoice(imitated(request), request.languages, request.consent)
+                if any(voice.id == kept.voice.id for voice in VOICES):
+                    raise EngineError("There is a bundled voice of this name already. Choose another.")
+                keep_voice(kept)
+                return MadeVoice(_info(kept.voice, kept.languages))
+            case DescriptionRequest():
+                return descriptions.described(request)
+            case DraftRequest():
+                return drafts.drafted(request)
+            case BedRequest():
+                return beds.composed(request)
+            case ToneRequest():
+                return tones.tones_of(request)
+
     def usage(self) -> Usage:
         """It is free and keeps no account."""
         return Usage()
@@ -100,8 +131,17 @@ class BundledEngine:
         """Nothing stays open."""
 
 
+def _info(voice: BundledVoice, languages: tuple[str, ...]) -> VoiceInfo:
+    return VoiceInfo(
+        voice.id, voice.name, voice.kind, languages, voice.about, voice.larynx.pitch_hz, DIRECTIONS,
+        controls=_CONTROLS, varies=True,
+    )  # fmt: skip
+
+
 def _voice(request: SpeechRequest) -> BundledVoice:
     voice = voice_by_id(request.voice)
+    if voice is None:
+        voice = next((made.voice for made in made_voices() if made.voice.id == request.voice), None)
     if voice is None:
         there = ", ".join(voice.id for voice in VOICES)
         raise EngineError("The bundled engine has no voice {voice}; it has {there}.", voice=request.voice, there=there)

@@ -67,15 +67,23 @@ class _Manifest:
 def pack(folder: Path, target: Path, *, media: bool, report: Report = lambda _share: None) -> tuple[Path, ...]:
     """Write the project in *folder* as one file, with its media if wanted; media files that are not where they were,
     or are others now. Nothing else may have the project open, since what is packed is all of one moment."""
-    with Document.open(folder) as document, tempfile.TemporaryDirectory() as place:
+    with Document.open(folder) as document:
+        return pack_open(folder, document.project, target, media=media, report=report)
+
+
+def pack_open(
+    folder: Path, project: Project, target: Path, *, media: bool, report: Report = lambda _share: None
+) -> tuple[Path, ...]:
+    """The same of a project that this process has open: *project* is as it stands, the database as last committed."""
+    with tempfile.TemporaryDirectory() as place:
         copy = Path(place) / DATABASE
         _copied(folder / DATABASE, copy)
         inside = [(copy, DATABASE, ""), *_kept(folder)]
-        there, missing = _media(document.project) if media else ([], ())
+        there, missing = _media(project) if media else ([], ())
         inside += there
         total = sum(path.stat().st_size for path, _, _ in inside) or 1
         remove_unfinished(target.absolute().parent)
-        written_whole(target, partial(_write, inside=inside, title=document.project.title, total=total, report=report))
+        written_whole(target, partial(_write, inside=inside, title=project.title, total=total, report=report))
     return missing
 
 

@@ -20,6 +20,7 @@ from zweistimme.project.model import (
     Delivery,
     Failure,
     Line,
+    Manner,
     MixSettings,
     Placement,
     Preference,
@@ -59,6 +60,8 @@ class VersionHead:
     preference: Preference
     cast: dict[str, str]
     engines: dict[str, str] = field(default_factory=dict)
+    manners: dict[str, Manner] = field(default_factory=dict)
+    together: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +174,15 @@ def _project_head(project: Project) -> ProjectHead:
 def _version_head(version: Version | None) -> VersionHead | None:
     if version is None:
         return None
-    return VersionHead(version.tag, version.style, version.preference, dict(version.cast), dict(version.engines))
+    return VersionHead(
+        version.tag,
+        version.style,
+        version.preference,
+        dict(version.cast),
+        dict(version.engines),
+        dict(version.manners),
+        version.together,
+    )
 
 
 def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
@@ -221,7 +232,13 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             continue
         known = versions.get(tag) or Version(tag)
         versions[tag] = replace(
-            known, style=head.style, preference=head.preference, cast=head.cast, engines=head.engines
+            known,
+            style=head.style,
+            preference=head.preference,
+            cast=head.cast,
+            engines=head.engines,
+            manners=head.manners,
+            together=head.together,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

@@ -78,6 +78,7 @@ ACTIONS: Final = (
     ActionSpec("align", "Align a script …", "", "Transcript files"),
     ActionSpec("write_transcript", "Write the transcript to a file …", "Ctrl+E", "Transcript files"),
     ActionSpec("programme", "The programme's file, sound and bed …", "Ctrl+Shift+I", "Programme"),
+    ActionSpec("pack", "Write the project as one file …", "", "Programme"),
     ActionSpec("timecode", "Times as timecode, or from the beginning", "T", "Programme"),
     ActionSpec("edit_line", "Write the line", "Return", "Writing"),
     ActionSpec("edit_source", "Correct the original", "Shift+Return", "Writing"),

@@ -20,10 +20,11 @@ from zweistimme.engines.voices import split_voice
 from zweistimme.project.edits import allow_substitutes, cast_voice, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
-from zweistimme.project.model import Preference, Style
+from zweistimme.project.model import AS_USUAL, Preference, Style
 from zweistimme.project.speaker_edits import rename_speaker
-from zweistimme.stages.answers import spoken_line
+from zweistimme.stages.answers import LineToSpeak, spoken_line
 from zweistimme.stages.cast import spoken_language
+from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, speaker_colour
@@ -198,6 +199,8 @@ class CastPage(QWidget):
         def speak(work: Work) -> None:
             asked = engine(name)
             language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
-            self.heard.emit(spoken_line(work, asked, text, voice_id, language).samples)
+            manner, _ = manner_for(asked.info().voice(voice_id), version.manners.get(key, AS_USUAL))
+            wanted = LineToSpeak(text, voice_id, language, manner=manner)
+            self.heard.emit(spoken_line(work, asked, wanted).samples)
 
         self._desk.start("Listen to a voice", speak)

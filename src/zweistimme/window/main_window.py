@@ -108,6 +108,7 @@ class MainWindow(QMainWindow):
             "pin": on_desk(self._pin),
             "screen": on_desk(lambda v: v.line.flip_screen()),
             "programme": on_desk(lambda v: v.programme.ask()),
+            "pack": on_desk(lambda v: v.programme.pack()),
             "timecode": on_desk(lambda v: v.flip_timecode()),
             "continue": on_desk(lambda v: v.go_on()),
             "stop": on_desk(lambda v: v.close_or_stop()),
@@ -144,7 +145,7 @@ class MainWindow(QMainWindow):
 
     def unpack(self, package: Path) -> None:
         """Make a packed project a folder beside it, if it is none yet, and open that."""
-        from zweistimme.window.unpacking_dialog import UnpackingDialog
+        from zweistimme.window.package_dialogs import UnpackingDialog
 
         dialog = UnpackingDialog(package, self)
         if dialog.run():

@@ -22,7 +22,7 @@ from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import line_is_stale, source_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Failure, Made, Project, Segment
+from zweistimme.project.model import Failure, Made, Maker, Project, Segment
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.writing import joined
 from zweistimme.stages.answers import cost_of_run, translated
@@ -154,15 +154,29 @@ class _Run:
 
         asked, lines = self._segments, find_version(self._work.project, tag).lines
 
+        makers = self._makers(batch, answer)
+
         def edit(project: Project) -> Project:
             for item in answer.items:
                 if item.id not in empty:
                     project = put_translation(
-                        project, tag, item.id, item.texts, source=asked[item.id], instead_of=lines.get(item.id)
-                    )
+                        project, tag, item.id, item.texts, source=asked[item.id], instead_of=lines.get(item.id),
+                        maker=makers[item.id],
+                    )  # fmt: skip
             return project
 
         self._work.deliver(f"Translate into {tag}", edit)
+
+    def _makers(self, batch: Batch, answer: Translation) -> dict[str, Maker]:
+        """Who worded each text, with its share of what all of them cost."""
+        info, cost = self._engine.info(), answer.cost
+        whole = sum(len(item.text) for item in batch) or 1
+        return {
+            item.id: Maker(
+                self._engine.name, info.version, "", round(cost.amount * len(item.text) / whole, 6), cost.currency
+            )
+            for item in batch
+        }
 
 
 def _in_one(wordings: Sequence[Wording]) -> Wording:

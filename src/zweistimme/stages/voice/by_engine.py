@@ -3,57 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from itertools import groupby
 
 from zweistimme.engines.offers import Cost
-from zweistimme.engines.protocol import HeardWord, Speech
+from zweistimme.engines.protocol import Engine, HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.access import find_version, takes_of
+from zweistimme.project.access import takes_of
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EditError, EngineError, PartlyDone
-from zweistimme.project.facts import fingerprint, spoken_segments, take_fingerprint
-from zweistimme.project.model import Failure, Line, Made, Project, Segment, Take, TakeKind, Word
-from zweistimme.project.progress import Mark, marks_of
+from zweistimme.project.facts import fingerprint
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import (
+    Failure,
+    Made,
+    Maker,
+    Take,
+    TakeKind,
+    Word,
+)
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
-from zweistimme.stages.answers import cost_of_run, spoken_line
+from zweistimme.stages.answers import LineToSpeak, cost_of_run, played_together, spoken_line
 from zweistimme.stages.cast import check_cast, spoken_language
+from zweistimme.stages.voice.exchanges import exchanges
+from zweistimme.stages.voice.manners import manner_for
+from zweistimme.stages.voice.open_takes import OpenTake, open_takes, takes_anew
 from zweistimme.stages.work import Report, Work
-
-
-@dataclass(frozen=True, slots=True)
-class OpenTake:
-    """A line that needs a take, and the voice to make it with."""
-
-    segment: Segment
-    line: Line
-    voice: str
-
-
-def open_takes(project: Project, tag: str) -> list[OpenTake]:
-    """Lines with words whose chosen take is missing or stale and whose speaker has a voice."""
-    version = project.versions[tag]
-    return [
-        OpenTake(segment, version.lines[segment.id], version.cast[segment.speaker_id])
-        for segment, marks in marks_of(project, version)
-        if marks & Mark.TO_VOICE
-    ]
-
-
-def takes_anew(project: Project, tag: str, segment_ids: Iterable[str]) -> list[OpenTake]:
-    """These lines, as far as they have words and a voice, to be made once more whatever takes they have."""
-    version, wanted = find_version(project, tag), set(segment_ids)
-    todo = []
-    for segment in spoken_segments(project):
-        line, name = version.lines.get(segment.id), version.cast.get(segment.speaker_id)
-        if segment.id in wanted and line is not None and line.text.strip() and name is not None:
-            todo.append(OpenTake(segment, line, name))
-    return todo
 
 
 def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> None:
@@ -75,7 +55,7 @@ def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> Non
     for take in work.project.versions[tag].takes.values():
         before.setdefault((take.segment_id, take.made_from), take)
     for item in todo:
-        again = before.get((item.segment.id, take_fingerprint(item.line, item.voice)))
+        again = before.get((item.segment.id, item.made_from))
         if again is not None and not work.anew:
             work.deliver("Voice", partial(choose_take, tag=tag, take_id=again.id))
         else:
@@ -98,43 +78,72 @@ def _engine_of(item: OpenTake) -> str:
 
 
 def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Report) -> list[str]:
-    """Ask one engine for all its takes; sentences for those that failed."""
-    asked = engine(name)
-    cost = Cost()
-
-    def ask(item: OpenTake) -> Speech:
-        voice_id = split_voice(item.voice)[1]
-        language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
-        return spoken_line(work, asked, item.line.text, voice_id, language, item.line.direction)
-
-    failed: list[tuple[OpenTake, EngineError]] = []
-
-    def took(item: OpenTake, speech: Speech) -> None:
-        nonlocal cost
-        cost += speech.cost
-        try:
-            take = _take(work, tag, item, speech)
-        except EngineError as error:
-            failed.append((item, error))
-        else:
-            work.deliver("Voice", partial(add_made_take, tag=tag, take=take, instead_of=item.line.take_id))
-
-    info = asked.info()
-    failures = ask_all(items, ask, limits=info.limits, took=took, report=report, repeats_cost=info.repeats_cost)
-    failed += [(failure.question, failure.error) for failure in failures]
-    for finding in cost_of_run(asked.info().name, cost):
+    """Ask one engine for all its takes, those of a dialogue together; sentences for those that failed."""
+    run = _Run(work, tag, engine(name))
+    info = run.engine.info()
+    together = work.project.versions[tag].together and info.converses
+    groups = exchanges(items, info.limits.characters) if together else [(item,) for item in items]
+    failures = ask_all(
+        groups, run.ask, limits=info.limits, took=run.took, report=report, repeats_cost=info.repeats_cost
+    )
+    for failure in failures:
+        run.failed += [(item, failure.error) for item in failure.question]
+    for finding in cost_of_run(info.name, run.cost):
         work.say(finding)
-    for item, error in failed:
-        asked_for = take_fingerprint(item.line, item.voice)
-        work.failed(tag, Failure(item.segment.id, Made.TAKE, error.finding, asked_for))
-    return [f"“{item.line.text[:40]}”: {error}" for item, error in failed]
+    for item, error in run.failed:
+        work.failed(tag, Failure(item.segment.id, Made.TAKE, error.finding, item.made_from))
+    return [f"“{item.line.text[:40]}”: {error}" for item, error in run.failed]
 
 
-def _take(work: Work, tag: str, item: OpenTake, speech: Speech) -> Take:
-    made_from = take_fingerprint(item.line, item.voice)
-    number = 1 + len(takes_of(work.project.versions[tag], (item.segment.id,)))
-    label = f"take {number}"
-    return take_from(work, item.segment.id, speech.samples, made_from, TakeKind.SYNTHESIZED, label, speech.words)
+class _Run:
+    """The takes one engine makes for one version."""
+
+    def __init__(self, work: Work, tag: str, asked: Engine) -> None:
+        self._work, self._tag, self.engine = work, tag, asked
+        self.cost = Cost()
+        self.failed: list[tuple[OpenTake, EngineError]] = []
+        self._told: set[tuple[str, str]] = set()
+
+    def ask(self, items: tuple[OpenTake, ...]) -> tuple[Speech, ...]:
+        """The clips of one line, or of a dialogue."""
+        if len(items) > 1:
+            return played_together(self._work, self.engine, [self._manner_of(item) for item in items])
+        return (spoken_line(self._work, self.engine, self._manner_of(items[0])),)
+
+    def _manner_of(self, item: OpenTake) -> LineToSpeak:
+        info, voice_id = self.engine.info(), split_voice(item.voice)[1]
+        voice = info.voice(voice_id)
+        language = spoken_language(info, voice_id, self._tag, substitutes=self._work.project.substitutes)
+        manner, left_out = manner_for(voice, item.manner)
+        for control in left_out:
+            if (item.voice, control) not in self._told:
+                self._told.add((item.voice, control))
+                self._work.say(Finding("manner-beyond-voice", {"voice": voice.name, "control": control}))
+        seed = item.seed if voice.varies else 0
+        return LineToSpeak(item.line.text, voice_id, language, item.line.direction, manner, seed)
+
+    def took(self, items: tuple[OpenTake, ...], clips: tuple[Speech, ...]) -> None:
+        """Keep the takes."""
+        for item, speech in zip(items, clips, strict=True):
+            self.cost += speech.cost
+            try:
+                take = self._take(item, speech)
+            except EngineError as error:
+                self.failed.append((item, error))
+            else:
+                edit = partial(add_made_take, tag=self._tag, take=take, instead_of=item.line.take_id)
+                self._work.deliver("Voice", edit)
+
+    def _take(self, item: OpenTake, speech: Speech) -> Take:
+        number = 1 + len(takes_of(self._work.project.versions[self._tag], (item.segment.id,)))
+        info = self.engine.info()
+        made = take_from(
+            self._work, item.segment.id, speech.samples, item.made_from, TakeKind.SYNTHESIZED, f"take {number}",
+            speech.words,
+        )  # fmt: skip
+        voice = info.voice(split_voice(item.voice)[1]).name
+        maker = Maker(self.engine.name, info.version, voice, speech.cost.amount, speech.cost.currency)
+        return replace(made, maker=maker)
 
 
 def take_from(

@@ -9,11 +9,25 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy
 
 from zweistimme.engines.connections import Kind
+from zweistimme.engines.offers import DESK_ROLES, EngineInfo
 from zweistimme.engines.registry import Examined
 from zweistimme.window.theme import SMALL_PT, TEXT_PT, colour, font
 
 _HEIGHT: Final = 58
-_REACHED: Final = {Kind.BUNDLED: "comes with the desk", Kind.SERVICE: "service", Kind.PROGRAM: "program"}
+_REACHED: Final = {
+    Kind.BUNDLED: "comes with the desk",
+    Kind.SERVICE: "service",
+    Kind.PROGRAM: "program",
+    Kind.MAPPED: "service, mapped",
+    Kind.PYTHON: "Python",
+}
+
+
+def _roles(info: EngineInfo) -> str:
+    """What every project asks for, and how much more there is."""
+    desk = [role for role in info.roles if role in DESK_ROLES]
+    more = len(info.roles) - len(desk)
+    return ", ".join(desk) + (f" and {more} more" if desk and more else ", ".join(info.roles) if more else "")
 
 
 class EngineCard(QAbstractButton):
@@ -54,7 +68,7 @@ class EngineCard(QAbstractButton):
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour("faded"))
         info = self.found.info
-        does = ", ".join(info.roles) if info else self.found.problem or "no answer yet"
+        does = _roles(info) if info else self.found.problem or "no answer yet"
         words = f"{_REACHED[self.found.connection.kind]} · {does}"
         elided = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 50)
         painter.drawText(QPointF(38, 43), elided)

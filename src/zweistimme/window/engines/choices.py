@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
 from zweistimme.engines.connections import BUNDLED
-from zweistimme.engines.offers import Role
+from zweistimme.engines.offers import DESK_ROLES, Role
 from zweistimme.project.edits import choose_engine
 from zweistimme.project.languages import own_name
 from zweistimme.window.bridge import Desk
@@ -40,7 +40,7 @@ class Choices(QWidget):
     def refresh(self) -> None:
         """Show the choices as they are; built anew only where versions or engines have changed."""
         project, book = self._desk.project, self._desk.book
-        able = {role: tuple(n for n, t in book.tests.items() if t.info and role in t.info.roles) for role in Role}
+        able = {role: tuple(n for n, t in book.tests.items() if t.info and role in t.info.roles) for role in DESK_ROLES}
         shown = (tuple(project.versions), tuple(able.items()))
         if shown != self._shown:
             self._shown = shown
@@ -61,7 +61,7 @@ class Choices(QWidget):
         versions = list(self._desk.project.versions)
         for place, words in enumerate(["", "all versions", *map(own_name, versions)]):
             self._grid.addWidget(self._label(words), 0, place)
-        for row, role in enumerate(Role, 1):
+        for row, role in enumerate(DESK_ROLES, 1):
             self._grid.addWidget(QLabel(_WORDS[role]), row, 0)
             for place, tag in enumerate(["", *versions] if role is not Role.RECOGNISE else [""], 1):
                 box = self._box(role, tag, able[role])

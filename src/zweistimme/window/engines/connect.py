@@ -1,4 +1,4 @@
-"""Connecting a service or a program."""
+"""Connecting a service, or whatever a file describes."""
 
 from __future__ import annotations
 
@@ -16,21 +16,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.engines.connections import Connection, Kind, connect
-from zweistimme.engines.program import description_from
-from zweistimme.engines.secrets import keep_token
+from zweistimme.engines.connections import Connection, Kind
+from zweistimme.engines.new_connection import connect_described, connect_service
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.theme import colour
 
 
 class ConnectDialog(QDialog):
-    """Asks for a name, a place and, for a service, a token. *made* is the connection once it is kept."""
+    """Asks for a name, a place and a token. *made* is the connection once it is kept."""
 
     def __init__(self, kind: Kind, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._kind = kind
         self.made: Connection | None = None
-        self.setWindowTitle("Connect a service" if kind is Kind.SERVICE else "Connect a program")
+        self.setWindowTitle("Connect a service" if kind is Kind.SERVICE else "Connect by a description")
         self.setMinimumWidth(470)
         form = QFormLayout(self)
         self.name, self.place, self.token = QLineEdit(), QLineEdit(), QLineEdit()
@@ -39,13 +38,14 @@ class ConnectDialog(QDialog):
         if kind is Kind.SERVICE:
             self.place.setPlaceholderText("https://… or http://127.0.0.1:8766")
             form.addRow("Address", self.place)
-            self.token.setEchoMode(QLineEdit.EchoMode.Password)
-            self.token.setPlaceholderText("if it wants one")
-            form.addRow("Token", self.token)
-            form.addRow(self._note("The token goes into the desktop's secret store, nowhere else."))
         else:
             form.addRow("Description", self._file_row())
-            form.addRow(self._note("A TOML file that says how the program is run; the manual shows one."))
+            what = "A TOML file that says how a program is run, or how a service of another shape is asked. "
+            form.addRow(self._note(what + "The manual shows both."))
+        self.token.setEchoMode(QLineEdit.EchoMode.Password)
+        self.token.setPlaceholderText("if the service wants one")
+        form.addRow("Token", self.token)
+        form.addRow(self._note("The token goes into the desktop's secret store, nowhere else."))
         self.words = self._note("")
         self.words.setStyleSheet(f"color: {colour('hard').name()}")
         form.addRow(self.words)
@@ -74,23 +74,19 @@ class ConnectDialog(QDialog):
         return row
 
     def _choose(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Description of the program", "", "TOML files (*.toml)")
+        path, _ = QFileDialog.getOpenFileName(self, "Description of the engine", "", "TOML files (*.toml)")
         if path:
             self.place.setText(path)
 
     def _keep(self) -> None:
         """Keep the connection, or say what is wrong with it."""
-        name = self.name.text().strip()
+        name, place, token = self.name.text().strip(), self.place.text().strip(), self.token.text()
         try:
-            place = self.place.text().strip()
-            if self._kind is Kind.PROGRAM:
-                place = str(Path(place).expanduser().resolve())
-                description_from(Path(place))
-            made = connect(Connection(name, self._kind, place))
-            if self.token.text():
-                keep_token(made.name, self.token.text())
+            if self._kind is Kind.SERVICE:
+                self.made = connect_service(name, place, token)
+            else:
+                self.made = connect_described(name, Path(place), token)
         except ZweistimmeError as error:
             self.words.setText(str(error))
             return
-        self.made = made
         self.accept()

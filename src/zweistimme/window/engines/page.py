@@ -14,9 +14,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.engines.connections import BUNDLED, Kind, disconnect
+from zweistimme.engines.connections import BUNDLED, Kind, installed
 from zweistimme.engines.engine_facts import facts
-from zweistimme.engines.secrets import forget_token
+from zweistimme.engines.new_connection import remove_connection
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.bridge import Desk
 from zweistimme.window.engines.card import EngineCard
@@ -72,9 +72,14 @@ class EnginesPage(QWidget):
         scroll.setWidget(inner)
         column.addWidget(scroll, 1)
         row = QHBoxLayout()
-        self.add_service, self.add_program = QPushButton("Connect a service …"), QPushButton("Connect a program …")
+        self.add_service, self.add_program = (
+            QPushButton("Connect a service …"),
+            QPushButton("Connect by a description …"),
+        )
         self.add_service.setToolTip("An engine that is reached over HTTP")
-        self.add_program.setToolTip("An engine that is a program on this machine")
+        self.add_program.setToolTip(
+            "A program on this machine, or a service of another shape, as a TOML file describes it"
+        )
         self.add_service.clicked.connect(lambda: self._connect(Kind.SERVICE))
         self.add_program.clicked.connect(lambda: self._connect(Kind.PROGRAM))
         row.addWidget(self.add_service)
@@ -148,7 +153,7 @@ class EnginesPage(QWidget):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.remove.setEnabled(self.chosen != BUNDLED)
+        self.remove.setEnabled(self.chosen not in {BUNDLED, *(one.name for one in installed())})
         self.title.setText(f"{self.chosen} {found.info.version}" if found and found.info else self.chosen)
         problem = self._desk.book.problem or (found.problem if found else "")
         self.problem.setText(problem)
@@ -182,11 +187,10 @@ class EnginesPage(QWidget):
     def _remove(self) -> None:
         name = self.chosen
         try:
-            disconnect(name)
+            remove_connection(name)
         except ZweistimmeError as error:
             self._desk.notice("error", str(error))
             return
-        forget_token(name)
         self._desk.notice("note", f"{name} is no longer connected.")
         self._desk.book.refresh()
 

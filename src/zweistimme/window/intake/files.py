@@ -51,6 +51,17 @@ class ProgrammeFiles:
         if dialog.exec() and dialog.answer is not None:
             self.bring_in(dialog.answer)
 
+    def pack(self) -> None:
+        """Write the project as one file, to keep it or to send it."""
+        from zweistimme.window.package_dialogs import PackingDialog
+
+        dialog = PackingDialog(self._desk.document, self._parent)
+        dialog.exec()
+        if dialog.problem:
+            self._desk.notice("error", dialog.problem)
+        elif dialog.said:
+            self._desk.notice("note", dialog.said)
+
     def close(self) -> None:
         """Begin nothing any more."""
         self._soon.stop()

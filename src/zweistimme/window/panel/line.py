@@ -24,6 +24,7 @@ from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.panel.gauge import LengthGauge
+from zweistimme.window.panel.makers import maker_in_words
 from zweistimme.window.panel.shorter import WordingButton
 from zweistimme.window.panel.takes import TakeRow
 from zweistimme.window.panel.wording import WordingEdit
@@ -170,6 +171,8 @@ class LinePanel(QWidget):
         stale = line is not None and line_is_stale(segment, line)
         by_hand = line is not None and line.by_hand
         self.state_label.setText("the original has changed" if stale else "written by hand" if by_hand else "")
+        maker = line.maker if line is not None and not by_hand else None
+        self.wording.setToolTip(f"Worded by {maker_in_words(maker)}" if maker else "")
         self.measure(self.wording.toPlainText())
         self._refresh_shorter()
         self._refresh_voice()

@@ -13,6 +13,7 @@ from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.placements import speech_us
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
+from zweistimme.window.panel.makers import maker_in_words
 
 _COLUMNS = 3
 _MOST = 9
@@ -81,7 +82,8 @@ class TakeRow(QWidget):
         button.setObjectName("take")
         button.setCheckable(True)
         button.setChecked(chosen)
-        button.setToolTip(f"Use {take.label}" + (", made from an older wording or voice" if stale else ""))
+        made = f"\n{maker_in_words(take.maker)}" if take.maker else ""
+        button.setToolTip(f"Use {take.label}" + (", made from an older wording or voice" if stale else "") + made)
         button.clicked.connect(lambda: self._choose(take.id))
         hear = QToolButton(button)
         hear.setText("▸")

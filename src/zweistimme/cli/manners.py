@@ -1,0 +1,55 @@
+"""How voices speak, on the command line."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from zweistimme.cli.options import CommandError
+from zweistimme.project.edits import set_manner
+from zweistimme.project.model import AS_USUAL, Manner, Project
+from zweistimme.store.document import Document
+
+
+def speaker_called(project: Project, name: str) -> str:
+    """The id of the speaker of this name, or with this id."""
+    speaker = next((key for key, one in project.speakers.items() if name in (one.name, key)), None)
+    if speaker is None:
+        there = ", ".join(one.name for one in project.speakers.values()) or "none yet"
+        raise CommandError("There is no speaker “{name}”. Speakers: {there}.", name=name, there=there)
+    return speaker
+
+
+def set_manners(document: Document, tags: list[str], part: str, values: list[str]) -> None:
+    """Set one part of how speakers speak, each given as SPEAKER=VALUE."""
+    for value in values:
+        name, equals, wanted = value.rpartition("=")
+        if not equals:
+            raise CommandError("“{value}” names no speaker. Write SPEAKER=VALUE.", value=value)
+        speaker = speaker_called(document.project, name)
+        for tag in tags:
+            before = document.project.versions[tag].manners.get(speaker, AS_USUAL)
+            given: dict[str, Any] = {part: wanted if part == "tier" else _number(wanted)}
+            manner = replace(before, **given)
+            edit = partial(set_manner, tag=tag, speaker_id=speaker, manner=manner)
+            document.apply(f"How {name} speaks", edit)
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise CommandError("“{text}” is no number.", text=text) from None
+
+
+def in_words(manner: Manner) -> str:
+    """What of a manner is not as usual.
+
+    >>> in_words(Manner(1.1, volume_db=-3.0))
+    'rate 1.1, volume -3 dB'
+    """
+    parts = [f"{name} {value:g}" for name, value in (("rate", manner.rate), ("pitch", manner.pitch)) if value != 1.0]
+    parts += [f"volume {manner.volume_db:+g} dB"] if manner.volume_db else []
+    parts += [f"as {manner.tier}"] if manner.tier else []
+    return ", ".join(parts)

@@ -1,0 +1,46 @@
+"""The voices made from samples: kept among the desk's data, with who consented, for as long as nobody removes them."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from zweistimme.engines.extra_roles import Consent
+from zweistimme.media.atomic import written_text
+from zweistimme.project.errors import StoreError
+from zweistimme.standin.voice import BundledVoice
+
+
+@dataclass(frozen=True, slots=True)
+class KeptVoice:
+    """A voice and the consent it was made with."""
+
+    voice: BundledVoice
+    languages: tuple[str, ...]
+    consent: Consent
+
+
+def voices_file() -> Path:
+    """Where they are kept."""
+    return Path(platformdirs.user_data_dir("zweistimme")) / "made-voices.json"
+
+
+def made_voices() -> list[KeptVoice]:
+    """All of them; StoreError if the file cannot be read."""
+    file = voices_file()
+    try:
+        return msgspec.json.decode(file.read_bytes(), type=list[KeptVoice])
+    except FileNotFoundError:
+        return []
+    except (OSError, msgspec.MsgspecError) as error:
+        raise StoreError("{file} cannot be read: {why}. Correct or remove it.", file=file, why=error) from None
+
+
+def keep_voice(made: KeptVoice) -> None:
+    """Keep a voice, in the place of the one of its name."""
+    kept = [one for one in made_voices() if one.voice.id != made.voice.id]
+    text = msgspec.json.format(msgspec.json.encode([asdict(one) for one in [*kept, made]])).decode()
+    written_text(voices_file(), text + "\n")

@@ -1,0 +1,167 @@
+"""How voices speak: pace, pitch, level and quality for a person or a line; further takes; lines played together."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+import pytest
+
+from cli.test_cli import run
+from demo_project import work_on
+from helpers import project_with
+from zweistimme.engines.offers import Control, Price, Tier, VoiceInfo
+from zweistimme.engines.registry import engine
+from zweistimme.project import edits, speaker_edits
+from zweistimme.project.errors import EditError, EngineError
+from zweistimme.project.facts import chosen_take
+from zweistimme.project.model import Manner, Project, Speaker, Take
+from zweistimme.project.progress import Step, progress
+from zweistimme.sentences import sentence_of
+from zweistimme.sound.pitch import median_pitch_hz
+from zweistimme.stages.pipeline import run_step
+from zweistimme.stages.voice import manner_for, open_takes
+from zweistimme.stages.voice.exchanges import exchanges
+from zweistimme.standin.engine import BundledEngine
+from zweistimme.store.document import Document
+
+ROWS = [(1.0, 3.0, "Good morning."), (3.2, 5.0, "Where are we going?"), (9.0, 11.0, "See you tomorrow.")]
+TAG = "de-DE"
+
+
+def two_people() -> Project:
+    """The second of three lines is said by somebody else, at once."""
+    given = project_with(ROWS)
+    people = {**given.speakers, "p2": Speaker("p2", "Tobin")}
+    first, second, third = given.segments
+    given = replace(given, speakers=people, segments=(first, replace(second, speaker_id="p2"), third))
+    given = speaker_edits.set_pitches(given, {"p1": 200.0, "p2": 120.0})
+    return edits.cast_voice(edits.cast_voice(given, TAG, "p1", "alva"), TAG, "p2", "dario")
+
+
+def voiced(document: Document) -> dict[str, Take]:
+    """The chosen take of every line."""
+    run_step(work_on(document), Step.TRANSLATION, TAG)
+    run_step(work_on(document), Step.TAKES, TAG)
+    version = document.project.versions[TAG]
+    return {key: take for key, line in version.lines.items() if (take := chosen_take(version, line)) is not None}
+
+
+def test_a_person_and_a_line_have_manners(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", two_people()) as document:
+        usual = voiced(document)
+        document.apply("Slower", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(0.8, 1.2)))
+        assert {item.segment.id for item in open_takes(document.project, TAG)} == {"s1", "s3"}, "his are stale alone"
+        person = voiced(document)
+        assert person["s1"].length_samples > 1.15 * usual["s1"].length_samples
+        assert person["s2"].id == usual["s2"].id
+        pitches = [median_pitch_hz(document.clips.get(take["s1"].clip), 48_000) or 0.0 for take in (usual, person)]
+        assert pitches[1] == pytest.approx(1.2 * pitches[0], rel=0.08)
+        document.apply("Softer", partial(edits.set_line_manner, tag=TAG, segment_id="s3", manner=Manner(volume_db=-9)))
+        line = voiced(document)
+        assert line["s1"].id == person["s1"].id
+        assert line["s3"].id != person["s3"].id
+        document.apply("As usual", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner()))
+        assert voiced(document)["s1"].id == usual["s1"].id, "a take made before is used again"
+        document.undo()
+        document.undo()
+        assert document.project.versions[TAG].manners == {"p1": Manner(0.8, 1.2)}
+    with Document.open(tmp_path / "p") as document:
+        assert document.project.versions[TAG].manners == {"p1": Manner(0.8, 1.2)}
+        assert document.project.versions[TAG].lines["s3"].manner == Manner(volume_db=-9)
+
+
+def test_who_made_it_and_for_how_much_is_known_afterwards(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", two_people()) as document:
+        takes = voiced(document)
+        maker = takes["s1"].maker
+        assert maker is not None
+        assert (maker.engine, maker.voice, maker.amount) == ("bundled", "Alva", 0.0)
+        document.apply("Spanish", lambda p: edits.add_version(p, "es-ES"))
+        run_step(work_on(document), Step.TRANSLATION, "es-ES")
+        worded = document.project.versions["es-ES"].lines["s1"].maker
+        assert worded is not None
+        assert worded.engine == "bundled"
+
+
+def test_another_take_is_another(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", two_people()) as document:
+        first = voiced(document)["s1"]
+        for number in (2, 3):
+            run_step(work_on(document), Step.TAKES, TAG, segment_ids=["s1"])
+            takes = [t for t in document.project.versions[TAG].takes.values() if t.segment_id == "s1"]
+            assert len({take.clip for take in takes}) == number
+            assert takes[-1].made_from == first.made_from
+
+
+def test_what_a_voice_cannot_do_is_said(tmp_path: Path) -> None:
+    said: list[str] = []
+    with Document.create(tmp_path / "p", two_people()) as document:
+        document.apply("Far", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(4.0, 2.0)))
+        run_step(work_on(document), Step.TRANSLATION, TAG)
+        work = replace(work_on(document), say=lambda finding: said.append(sentence_of(finding)))
+        run_step(work, Step.TAKES, TAG)
+        assert sorted(said) == [
+            f"The voice Alva goes not so far in {control}; it is spoken as near to what is wanted as it can."
+            for control in ("pitch", "rate")
+        ]
+        with pytest.raises(EditError, match=r"between 0\.25 and 4"):
+            document.apply("No", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(9.0)))
+        document.apply("Fine", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(tier="fine")))
+        with pytest.raises(EngineError, match=r"Alva is not to be had as “fine”; there is one quality alone"):
+            run_step(work_on(document), Step.TAKES, TAG)
+
+
+def test_a_tier_has_its_price() -> None:
+    tiers = (Tier("plain"), Tier("fine", a_character=0.01))
+    voice = VoiceInfo("v", "V", "man", ("de-DE",), controls=(Control("rate", 0.9, 1.1),), tiers=tiers)
+    info = replace(engine().info(), voices=(voice,), price=Price(0.001, 0.0, "EUR"))
+    assert info.price_of_speech("v", "fine").of(10).amount == 0.1
+    assert info.price_of_speech("v", "").of(10).amount == 0.01
+    assert manner_for(voice, Manner(1.05, tier="fine")) == (Manner(1.05, tier="fine"), ())
+    assert manner_for(voice, Manner(2.0, pitch=1.1)) == (Manner(1.1), ("rate", "pitch"))
+
+
+def test_lines_that_answer_each_other_are_asked_for_together(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[int] = []
+    converse = BundledEngine.converse
+
+    def counted(self: BundledEngine, request: object) -> object:
+        asked.append(len(request.turns))  # type: ignore[attr-defined]
+        return converse(self, request)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(BundledEngine, "converse", counted)
+    with Document.create(tmp_path / "p", two_people()) as document:
+        document.apply("Together", partial(edits.play_together, tag=TAG, together=True))
+        groups = exchanges(open_takes(document.project, TAG), None)
+        assert [[item.segment.id for item in group] for group in groups] == [["s1", "s2"], ["s3"]]
+        assert len(exchanges(open_takes(document.project, TAG), 8)) == 3
+        takes = voiced(document)
+        assert asked == [2]
+        assert len(takes) == 3
+        assert progress(document.project, document.project.versions[TAG])[Step.TAKES].complete
+        assert voiced(document)["s1"].clip == takes["s1"].clip
+        assert asked == [2], "what was answered is not asked for again"
+
+
+def test_manners_on_the_command_line(tmp_path: Path) -> None:
+    folder = tmp_path / "p"
+    Document.create(folder, two_people()).close()
+    said = run("cast", str(folder), "--rate", "Ada=1.1", "--volume", "Tobin=-3", "--together")
+    assert said.returncode == 0, said.stderr
+    assert "Ada: alva (rate 1.1)" in said.stdout
+    assert "Tobin: dario (volume -3 dB)" in said.stdout
+    assert run("line", str(folder), "1", "--to", TAG, "--pitch", "1.2", "--tier", "fine").returncode == 0
+    row = json.loads(run("lines", str(folder), "--json").stdout)[TAG][0]
+    assert row["manner"] == {"rate": 1.0, "pitch": 1.2, "volume_db": 0.0, "tier": "fine"}
+    for arguments, sentence in (
+        (["--rate", "1.1"], "names no speaker"),
+        (["--rate", "Nobody=1.1"], "no speaker “Nobody”"),
+        (["--pitch", "Ada=high"], "“high” is no number"),
+    ):
+        refused = run("cast", str(folder), *arguments)
+        assert refused.returncode == 2
+        assert sentence in refused.stderr
+    assert run("line", str(folder), "1", "--to", TAG, "--rate", "9").returncode == 1
