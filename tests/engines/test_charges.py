@@ -76,7 +76,7 @@ class Stormy:
             self.lost, self.delivered = self.lost + size, self.delivered - size
         return Translation(tuple(items), PRICE.of(characters))
 
-    def speak(self, request: SpeechRequest) -> Speech:
+    def speak(self, request: SpeechRequest, hear: object = None) -> Speech:
         self._fate(len(request.ssml))
         seed = int.from_bytes(request.ssml.encode()[-40:-32], "big") % 1000
         return Speech(speechlike(0.4, seed=seed), (), PRICE.of(len(request.ssml)))

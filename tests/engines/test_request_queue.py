@@ -7,9 +7,10 @@ import time
 
 import pytest
 
+from engines.asking import long_answers
 from zweistimme.engines.cancellation import check_stopped
 from zweistimme.engines.offers import Limits
-from zweistimme.engines.request_queue import Patience, ask_all, ask_one
+from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineBusy, EngineError, EngineFault, EngineRefused
 
 IMPATIENT = Patience(first=0.01, most=0.02)
@@ -149,7 +150,7 @@ def test_one_long_question_reports_and_is_tried_again() -> None:
     shares: list[float] = []
     tries: list[int] = []
 
-    def ask(report) -> str:  # type: ignore[no-untyped-def]
+    def ask(_question: int, report) -> str:  # type: ignore[no-untyped-def]
         tries.append(1)
         report(0.25)
         time.sleep(0.12)
@@ -157,20 +158,20 @@ def test_one_long_question_reports_and_is_tried_again() -> None:
             raise EngineFault("Not yet.")
         return "heard"
 
-    assert ask_one(ask, limits=Limits(), report=shares.append, patience=IMPATIENT) == "heard"
+    assert long_answers([1], ask, shares.append, patience=IMPATIENT) == ["heard"]
     assert len(tries) == 3
     assert 0.25 in shares
 
 
 def test_one_long_question_that_fails_says_why_and_one_that_is_stopped_takes_it_back() -> None:
-    def fail(_report: object) -> None:
+    def fail(_question: int, _report: object) -> None:
         raise EngineError("It cannot be heard.")
 
     with pytest.raises(EngineError, match="cannot be heard"):
-        ask_one(fail, limits=Limits(), report=lambda _share: None)
+        long_answers([1], fail, lambda _share: None)
     taken_back: list[bool] = []
 
-    def ask(report) -> None:  # type: ignore[no-untyped-def]
+    def ask(_question: int, report) -> None:  # type: ignore[no-untyped-def]
         try:
             while True:
                 report(0.1)
@@ -184,7 +185,7 @@ def test_one_long_question_that_fails_says_why_and_one_that_is_stopped_takes_it_
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        ask_one(ask, limits=Limits(), report=stop)
+        long_answers([1], ask, stop)
     assert taken_back == [True]
 
 
@@ -217,3 +218,17 @@ def test_what_waits_deep_inside_a_run_hears_that_it_was_stopped() -> None:
     with pytest.raises(Cancelled):
         ask_all([1], ask, limits=Limits(), took=lambda _q, _a: None, report=report)
     assert heard.wait(2)
+
+
+def test_long_questions_are_asked_at_once_and_say_together_how_far_they_are() -> None:
+    shares: list[float] = []
+    together = threading.Barrier(3, timeout=10)
+
+    def ask(question: int, report) -> int:  # type: ignore[no-untyped-def]
+        report(0.5)
+        together.wait()
+        time.sleep(0.12)
+        return question
+
+    assert sorted(long_answers([1, 2, 3], ask, shares.append, limits=Limits(at_once=3))) == [1, 2, 3]
+    assert 0.5 in shares

@@ -10,6 +10,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from engines.asking import long_answers
 from engines.servers import HELLO, QUICK, service, translated
 from helpers import speech
 from zweistimme.engines.offers import Limits, Price, Role
@@ -21,7 +22,7 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.engines.registry import engine
-from zweistimme.engines.request_queue import Patience, ask_one
+from zweistimme.engines.request_queue import Patience
 from zweistimme.engines.service import ServiceEngine, Waits
 from zweistimme.project.errors import (
     BadAnswer,
@@ -166,10 +167,12 @@ def test_looks_that_fail_cost_no_recognition() -> None:
     spoken = engine().speak(speech("Good morning. The clock has to know that before we do.", "en-GB", "dario")).samples
     shares = list[float]()
     with service("server-error=0.15,cut=0.15") as quay:
-        heard = ask_one(
-            lambda report: quay.recognise(sound_source(spoken), RecognitionQuestion(("en-GB",)), report),
-            limits=Limits(), report=shares.append, patience=Patience(0.01, 0.05),
-        )  # fmt: skip
+        (heard,) = long_answers(
+            [sound_source(spoken)],
+            lambda sound, report: quay.recognise(sound, RecognitionQuestion(("en-GB",)), report),
+            shares.append,
+            patience=Patience(0.01, 0.05),
+        )
         assert [w.text for w in heard.segments[0].words] == ["Good", "morning."]
         assert quay.usage().used.seconds == pytest.approx(len(spoken) / 48_000, abs=0.01)
 

@@ -55,7 +55,7 @@ class Scripted:
         assert isinstance(answer, Translation)
         return answer
 
-    def speak(self, request: SpeechRequest) -> Speech:
+    def speak(self, request: SpeechRequest, hear: object = None) -> Speech:
         return Speech(np.asarray(self._next(request), dtype=np.float32), ())
 
 

@@ -115,48 +115,56 @@ def ask_all(
     return failures
 
 
-def ask_one(
-    ask: Callable[[Report], A],
+def ask_long(
+    questions: Sequence[Q],
+    ask: Callable[[Q, Report], A],
     *,
     limits: Limits,
+    took: Callable[[Q, A], None],
     report: Report,
     patience: Patience = PATIENCE,
     repeats_cost: bool = False,
-) -> A:
-    """One long question, asked as patiently as many short ones. *ask* gets a report of its own, which raises Cancelled
-    once the run was stopped; what the engine was told to do is then taken back before this returns, if it can be soon.
-    """
-    share, ended = 0.0, threading.Event()
-    answers: list[A] = []
+) -> list[Failure[Q]]:
+    """Long questions, asked as many short ones are. *ask* gets a report of its own, which raises Cancelled once the run
+    was stopped; what the engine was told to do is then taken back before this returns, if it can be soon."""
+    shares, count = [0.0] * len(questions), max(1, len(questions))
+    busy, idle = 0, threading.Condition()
 
-    def told(done: float) -> None:
-        nonlocal share
-        share = done
-        check_stopped()
+    def asked(number: int) -> A:
+        nonlocal busy
 
-    def asked(_question: None) -> A:
-        ended.clear()
+        def told(done: float) -> None:
+            shares[number] = done
+            check_stopped()
+
+        with idle:
+            busy += 1
         try:
-            return ask(told)
+            return ask(questions[number], told)
         finally:
-            ended.set()
+            with idle:
+                busy -= 1
+                idle.notify_all()
+
+    def answered(number: int, answer: A) -> None:
+        shares[number] = 1.0
+        took(questions[number], answer)
 
     try:
         failures = ask_all(
-            [None],
+            range(len(questions)),
             asked,
             limits=limits,
-            took=lambda _question, answer: answers.append(answer),
-            report=lambda _share: report(share),
+            took=answered,
+            report=lambda _share: report(sum(shares) / count),
             patience=patience,
             repeats_cost=repeats_cost,
         )
     except Cancelled:
-        ended.wait(_TAKING_BACK_S)
+        with idle:
+            idle.wait_for(lambda: not busy, _TAKING_BACK_S)
         raise
-    if failures:
-        raise failures[0].error
-    return answers[0]
+    return [Failure(questions[failure.question], failure.error) for failure in failures]
 
 
 class _Run(Generic[Q, A]):

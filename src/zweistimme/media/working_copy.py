@@ -150,7 +150,7 @@ class _Checksum:
 
 
 class SoundReader:
-    """Sound at 48 kHz, read at any place. What lies outside the file is silence."""
+    """Sound at 48 kHz, read at any place, by several threads at once. What lies outside the file is silence."""
 
     def __init__(self, path: Path) -> None:
         import soundfile
@@ -159,6 +159,7 @@ class SoundReader:
             self._file = soundfile.SoundFile(path)
         except soundfile.LibsndfileError as error:
             raise MediaError("{path} cannot be read. Bring the programme in again.", path=path) from error
+        self._turn = threading.Lock()
         self.channels: int = self._file.channels
         self.length: int = self._file.frames
         comment = self._file.comment or ""
@@ -170,8 +171,9 @@ class SoundReader:
         result = np.zeros((self.channels, count), dtype=np.float32)
         first, last = max(start, 0), min(start + count, self.length)
         if last > first:
-            self._file.seek(first)
-            part = self._file.read(last - first, dtype="float32", always_2d=True)
+            with self._turn:
+                self._file.seek(first)
+                part = self._file.read(last - first, dtype="float32", always_2d=True)
             result[:, first - start : first - start + len(part)] = part.T
         return result if self._gain == 1 else result * self._gain
 

@@ -18,17 +18,16 @@ from zweistimme.engines.offers import Cost, Role
 from zweistimme.engines.protocol import (
     DialogueRequest,
     Engine,
+    Hear,
     HeardWord,
     Mono,
     Recognition,
     RecognitionQuestion,
-    SoundSource,
     Speech,
     SpeechRequest,
     Translation,
     TranslationRequest,
 )
-from zweistimme.engines.request_queue import ask_one
 from zweistimme.engines.text_pieces import pieces
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.errors import BadAnswer, EngineError, StoreError
@@ -77,16 +76,18 @@ class _KeptTranslation(Translation):
 
 
 @dataclass(frozen=True, slots=True)
-class _KeptRecognition(Recognition):
+class KeptRecognition(Recognition):
+    """An answer to a recognition, and which attempt it was."""
+
     attempt: int = 0
 
 
 A = TypeVar("A", Speech, _Played, Translation, Recognition)
 Q = TypeVar("Q", SpeechRequest, DialogueRequest, TranslationRequest, RecognitionQuestion)
-Kept = TypeVar("Kept", _KeptSpeech, _KeptDialogue, _KeptTranslation, _KeptRecognition)
+Kept = TypeVar("Kept", _KeptSpeech, _KeptDialogue, _KeptTranslation, KeptRecognition)
 
 
-def _key(work: Work, engine: Engine, role: Role, request: Q, *more: str) -> str:
+def key_of(work: Work, engine: Engine, role: Role, request: Q, *more: str) -> str:
     """The name of a question, whichever attempt it is."""
     asked = {one.name: getattr(request, one.name) for one in fields(request) if one.name != "attempt"}
     if not asked.get("tier", True):
@@ -95,7 +96,7 @@ def _key(work: Work, engine: Engine, role: Role, request: Q, *more: str) -> str:
     return work.answers.key(_KINDS[role], engine.identity, info.name, info.version, *more, msgspec.json.encode(asked))
 
 
-def _remembered(work: Work, key: str, kind: type[Kept]) -> Kept | None:
+def remembered(work: Work, key: str, kind: type[Kept]) -> Kept | None:
     """The answer given before; one that cannot be read any more is asked for again."""
     known = work.answers.get(key)
     try:
@@ -104,13 +105,13 @@ def _remembered(work: Work, key: str, kind: type[Kept]) -> Kept | None:
         return None
 
 
-def _paid(
+def paid(
     work: Work,
     engine: Engine,
     role: Role,
     key: str,
     request: Q,
-    kept: _KeptSpeech | _KeptDialogue | _KeptTranslation | _KeptRecognition | None,
+    kept: _KeptSpeech | _KeptDialogue | _KeptTranslation | KeptRecognition | None,
     used: Cost,
     ask: Callable[[Q], A],
 ) -> tuple[A, int]:
@@ -133,10 +134,11 @@ def _paid(
     return replace(answer, cost=cost), attempt
 
 
-def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
-    """What *engine* says for *request*, asked once: an answer that was given before is used again, free of charge."""
-    key = _key(work, engine, Role.SPEAK, request)
-    kept = _remembered(work, key, _KeptSpeech)
+def spoken(work: Work, engine: Engine, request: SpeechRequest, hear: Hear | None = None) -> Speech:
+    """What *engine* says for *request*, asked once: an answer that was given before is used again, free of charge.
+    *hear* is given what comes while it comes."""
+    key = key_of(work, engine, Role.SPEAK, request)
+    kept = remembered(work, key, _KeptSpeech)
     if kept is not None and not work.anew and kept.clip in work.clips:
         try:
             return Speech(work.clips.get(kept.clip), kept.words)
@@ -146,12 +148,12 @@ def spoken(work: Work, engine: Engine, request: SpeechRequest) -> Speech:
     used = info.price_of_speech(request.voice, request.tier).of(len(request.ssml))
 
     def heard(question: SpeechRequest) -> Speech:
-        speech = engine.speak(question)
+        speech = engine.speak(question, hear)
         if is_silent(speech.samples):
             raise BadAnswer("{engine_name} answered with a silent clip.", engine_name=engine.info().name)
         return speech
 
-    speech, attempt = _paid(work, engine, Role.SPEAK, key, request, kept, used, heard)
+    speech, attempt = paid(work, engine, Role.SPEAK, key, request, kept, used, heard)
     samples = in_24_bits(speech.samples)
     clip = work.clips.put(samples)
     work.answers.put(key, msgspec.json.encode(_KeptSpeech(clip, speech.words, speech.cost, attempt)))
@@ -178,18 +180,18 @@ class LineToSpeak:
         )  # fmt: skip
 
 
-def spoken_line(work: Work, engine: Engine, line: LineToSpeak) -> Speech:
+def spoken_line(work: Work, engine: Engine, line: LineToSpeak, hear: Hear | None = None) -> Speech:
     """A line spoken; in pieces, joined again, where it is longer than the engine takes."""
     most = engine.info().limits.characters
     parts = pieces(spoken_text(line.text), lambda piece: most is None or len(ssml_of(piece, line.language)) <= most)
-    return joined([spoken(work, engine, line.request(part)) for part in parts])
+    return joined([spoken(work, engine, line.request(part), hear) for part in parts])
 
 
 def played_together(work: Work, engine: Engine, lines: Sequence[LineToSpeak]) -> tuple[Speech, ...]:
     """Lines that answer each other, asked for in one request: a clip for each."""
     request = DialogueRequest(tuple(line.request(spoken_text(line.text)) for line in lines))
-    key = _key(work, engine, Role.SPEAK, request, "together")
-    kept = _remembered(work, key, _KeptDialogue)
+    key = key_of(work, engine, Role.SPEAK, request, "together")
+    kept = remembered(work, key, _KeptDialogue)
     if kept is not None and not work.anew and all(clip in work.clips for clip in kept.clips):
         try:
             return tuple(
@@ -206,7 +208,7 @@ def played_together(work: Work, engine: Engine, lines: Sequence[LineToSpeak]) ->
             raise BadAnswer("{engine_name} answered with a silent clip.", engine_name=engine.info().name)
         return _Played(clips, sum((clip.cost for clip in clips), Cost()))
 
-    played, attempt = _paid(work, engine, Role.SPEAK, key, request, kept, used, heard)
+    played, attempt = paid(work, engine, Role.SPEAK, key, request, kept, used, heard)
     clips = tuple(replace(clip, samples=in_24_bits(clip.samples)) for clip in played.clips)
     names, words = tuple(work.clips.put(clip.samples) for clip in clips), tuple(clip.words for clip in clips)
     work.answers.put(key, msgspec.json.encode(_KeptDialogue(names, words, played.cost, attempt)))
@@ -236,12 +238,12 @@ def joined(clips: list[Speech]) -> Speech:
 def translated(work: Work, engine: Engine, request: TranslationRequest) -> Translation:
     """What *engine* answers to *request*, asked once. An answer in which something is empty or missing is not kept: it
     would fail for ever."""
-    key = _key(work, engine, Role.TRANSLATE, request)
-    kept = _remembered(work, key, _KeptTranslation)
+    key = key_of(work, engine, Role.TRANSLATE, request)
+    kept = remembered(work, key, _KeptTranslation)
     if kept is not None and not work.anew and _is_complete(request, kept):
         return Translation(kept.items)
     used = engine.info().price.of(sum(len(item.text) for item in request.items))
-    answer, attempt = _paid(work, engine, Role.TRANSLATE, key, request, kept, used, engine.translate)
+    answer, attempt = paid(work, engine, Role.TRANSLATE, key, request, kept, used, engine.translate)
     if _is_complete(request, answer):
         work.answers.put(key, msgspec.json.encode(_KeptTranslation(answer.items, answer.cost, attempt)))
     else:
@@ -251,28 +253,6 @@ def translated(work: Work, engine: Engine, request: TranslationRequest) -> Trans
 
 def _is_complete(request: TranslationRequest, answer: Translation) -> bool:
     return len(answer.items) == len(request.items) and all(item.texts[0].strip() for item in answer.items)
-
-
-def recognised(
-    work: Work, engine: Engine, sound: SoundSource, checksum: str, question: RecognitionQuestion
-) -> Recognition:
-    """What *engine* hears in the sound with this *checksum*, asked once."""
-    info = engine.info()
-    key = _key(work, engine, Role.RECOGNISE, question, checksum)
-    kept = _remembered(work, key, _KeptRecognition)
-    if kept is not None and not work.anew:
-        return Recognition(kept.language, kept.probability, kept.segments)
-    used = info.price.of(seconds=sound.length_samples / RATE)
-
-    def asked(report: Callable[[float], None]) -> tuple[Recognition, int]:
-        return _paid(
-            work, engine, Role.RECOGNISE, key, question, kept, used, lambda one: engine.recognise(sound, one, report)
-        )
-
-    answer, attempt = ask_one(asked, limits=info.limits, report=work.report, repeats_cost=info.repeats_cost)
-    made = _KeptRecognition(answer.language, answer.probability, answer.segments, answer.cost, attempt)
-    work.answers.put(key, msgspec.json.encode(made))
-    return answer
 
 
 def cost_of_run(who: str, cost: Cost) -> tuple[Finding, ...]:

@@ -21,8 +21,8 @@ from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.words import retimed, squeezed, text_of
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, decibels, in_24_bits
-from zweistimme.stages.answers import recognised
 from zweistimme.stages.engine_choice import engine_for
+from zweistimme.stages.recognitions import Piece, recognised
 from zweistimme.stages.voice.by_engine import take_from
 from zweistimme.stages.work import Work
 
@@ -92,7 +92,7 @@ def respeak(work: Work, segment_id: str, samples: Mono, room_db: float = -200.0)
     clip = work.clips.put(samples)
     ear = engine(engine_for(work.project, Role.RECOGNISE))
     source = SoundSource(lambda start, count: _part(samples, start, count), len(samples))
-    answer = recognised(work, ear, source, clip, RecognitionQuestion((work.project.source_tag,)))
+    answer = recognised(work, ear, [Piece(source, clip)], RecognitionQuestion((work.project.source_tag,)))[0]
     words = [w for s in answer.segments for w in s.words if not w.filler]
 
     def kept(project: Project) -> Project:

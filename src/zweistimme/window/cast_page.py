@@ -17,16 +17,18 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.edits import allow_substitutes, cast_voice, set_version_style
+from zweistimme.project.edits import allow_substitutes, cast_voice, play_together, set_manner, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
-from zweistimme.project.model import AS_USUAL, Preference, Style
+from zweistimme.project.model import AS_USUAL, Manner, Preference, Style
 from zweistimme.project.speaker_edits import rename_speaker
+from zweistimme.sound.arrays import Mono
 from zweistimme.stages.answers import LineToSpeak, spoken_line
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
+from zweistimme.window.manner import MannerButton
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, speaker_colour
 from zweistimme.window.voices import voice_choices
 
@@ -34,8 +36,8 @@ from zweistimme.window.voices import voice_choices
 class CastPage(QWidget):
     """A row a speaker: name, measured pitch, lines, and the voice."""
 
-    heard = pyqtSignal(object)
-    """Samples to be played."""
+    heard = pyqtSignal(object, bool)
+    """Samples to be played, a piece of them or (True) the last."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -88,12 +90,20 @@ class CastPage(QWidget):
         self.substitutes.setToolTip("Where no voice speaks the language, one of a related language may be cast")
         self.substitutes.clicked.connect(self._allow_substitutes)
         row.addWidget(self.substitutes)
+        self.together = QCheckBox("answers asked for together")
+        self.together.setToolTip("Lines that answer each other are spoken in one go, where an engine can do so")
+        self.together.clicked.connect(self._play_together)
+        row.addWidget(self.together)
         row.addStretch(1)
         return row
 
     def _allow_substitutes(self, allowed: bool) -> None:
         label = "Allow related voices" if allowed else "Refuse related voices"
         self._desk.apply(label, lambda project: allow_substitutes(project, allowed))
+
+    def _play_together(self, together: bool) -> None:
+        tag = self._desk.tag
+        self._desk.apply("Answers together", lambda project: play_together(project, tag, together))
 
     def _restyle(self) -> None:
         tag = self._desk.tag
@@ -115,6 +125,7 @@ class CastPage(QWidget):
         if version is not None:
             self.style_box.setCurrentText(version.style.value)
             self.prefer_box.setCurrentText(version.preference.value)
+            self.together.setChecked(version.together)
         if version is None or not project.segments:
             self._title.setText("Cast")
             self._about.setText("No speakers yet. Continue with the transcript; the speakers found there stand here.")
@@ -126,14 +137,14 @@ class CastPage(QWidget):
             if not missing
             else f"{len(missing)} without a voice. Nothing can be voiced before everybody has one."
         )
-        for place, words in enumerate(("Speaker", "Measured pitch", "Lines", "Voice", "")):
+        for place, words in enumerate(("Speaker", "Measured pitch", "Lines", "Voice", "Speaks", "")):
             label = QLabel(words)
             label.setFont(font(SMALL_PT))
             label.setProperty("faded", True)
             self._grid.addWidget(label, 0, place)
         for row, key in enumerate(speakers_in_use(project), 1):
             self._add_row(row, key)
-        self._grid.setColumnStretch(5, 1)
+        self._grid.setColumnStretch(6, 1)
 
     def _add_row(self, row: int, key: str) -> None:
         project, version = self._desk.project, self._desk.version
@@ -163,7 +174,15 @@ class CastPage(QWidget):
         listen.setToolTip("Hear the voice with the speaker's first line")
         listen.setEnabled(key in version.cast)
         listen.clicked.connect(lambda: self._listen(key))
-        self._grid.addWidget(listen, row, 4, alignment=Qt.AlignmentFlag.AlignLeft)
+        manner = MannerButton()
+        manner.show_manner(version.manners.get(key, AS_USUAL), self._desk.book.voice(version.cast.get(key, "")))
+        manner.chosen.connect(lambda wanted: self._set_manner(key, wanted))
+        self._grid.addWidget(manner, row, 4, alignment=Qt.AlignmentFlag.AlignLeft)
+        self._grid.addWidget(listen, row, 5, alignment=Qt.AlignmentFlag.AlignLeft)
+
+    def _set_manner(self, key: str, manner: Manner) -> None:
+        tag, name = self._desk.tag, self._desk.project.speakers[key].name
+        self._desk.apply(f"How {name} speaks", lambda project: set_manner(project, tag, key, manner))
 
     def _voices(self, key: str, cast: str | None, tag: str) -> QComboBox:
         box = QComboBox()
@@ -201,6 +220,13 @@ class CastPage(QWidget):
             language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
             manner, _ = manner_for(asked.info().voice(voice_id), version.manners.get(key, AS_USUAL))
             wanted = LineToSpeak(text, voice_id, language, manner=manner)
-            self.heard.emit(spoken_line(work, asked, wanted).samples)
+            pieces: list[int] = []
+
+            def hear(samples: Mono) -> None:
+                pieces.append(len(samples))
+                self.heard.emit(samples, False)
+
+            clip = spoken_line(work, asked, wanted, hear).samples
+            self.heard.emit(clip[:0] if pieces else clip, True)
 
         self._desk.start("Listen to a voice", speak)

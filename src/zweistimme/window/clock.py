@@ -41,6 +41,7 @@ class Player(QObject):
         self.playing = False
         self.speed = 1.0
         self._told = False
+        self._coming = False
 
     def toggle(self) -> None:
         """Play or pause."""
@@ -78,21 +79,26 @@ class Player(QObject):
         self._end_sound()
         self.playing_changed.emit(False)
 
-    def play_alone(self, samples: npt.NDArray[np.float32]) -> bool:
-        """Play one clip, shape ``(n,)``, leaving the playhead where it is; False where there is no sound device."""
-        self.pause()
-        self._mixer.go_alone(samples)
-        self._out = open_sound_out(self._mixer, self)
-        if self._out is None:
-            return False
-        QTimer.singleShot(round(len(samples) * 1000 / RATE) + 300, self._end_if_alone)
-        return True
+    def play_alone(self, samples: npt.NDArray[np.float32], *, last: bool = True) -> bool:
+        """Play one clip, shape ``(n,)``, leaving the playhead where it is; False where there is no sound device. It may
+        come in pieces: what follows the first is played behind it, until the *last*."""
+        if self._coming:
+            self._mixer.more_alone(samples, last=last)
+        else:
+            self.pause()
+            self._mixer.go_alone(samples, last=last)
+            self._out = open_sound_out(self._mixer, self)
+        self._coming = not last
+        if last and self._out is not None:
+            QTimer.singleShot(round(self._mixer.left_alone * 1000 / RATE) + 300, self._end_if_alone)
+        return self._out is not None
 
     def _end_if_alone(self) -> None:
         if not self.playing:
             self._end_sound()
 
     def _end_sound(self) -> None:
+        self._coming = False
         if self._out is not None:
             self._out.stop()
             self._out = None

@@ -206,10 +206,9 @@ class DeskView(QWidget):
             return
         self.hear(self.desk.document.clips.get(take.clip))
 
-    def hear(self, samples: np.ndarray[tuple[int], np.dtype[np.float32]]) -> None:
-        """Play a clip on its own."""
-        self.player.pause()
-        if not self.player.play_alone(samples):
+    def hear(self, samples: np.ndarray[tuple[int], np.dtype[np.float32]], last: bool = True) -> None:
+        """Play a clip on its own, or a piece of one; the *last* piece ends it."""
+        if not self.player.play_alone(samples, last=last):
             self.desk.notice("note", "There is no sound device here, so the clip cannot be heard.")
 
     def _go_to_segment(self, segment_id: str) -> None:

@@ -53,6 +53,7 @@ class LaneMixer:
         self._wanted = False
         self._closed = False
         self._alone: Frames | None = None
+        self._more = False
         self._slowing = Slowing()
         self._thread = threading.Thread(target=self._produce, name="lanes", daemon=True)
         self._thread.start()
@@ -93,14 +94,32 @@ class LaneMixer:
             self._rest = self._rest[:0]
             self._lock.notify()
 
-    def go_alone(self, sound: npt.NDArray[np.float32]) -> None:
-        """Make the sound of one clip, shape ``(n,)``, and nothing else."""
+    def go_alone(self, sound: npt.NDArray[np.float32], *, last: bool = True) -> None:
+        """Make the sound of one clip, shape ``(n,)``, and nothing else; more of it comes until the *last* piece."""
         with self._lock:
-            self._alone, self._slowing = _stereo(sound[None, :]), Slowing()
+            self._alone, self._more, self._slowing = _stereo(sound[None, :]), not last, Slowing()
             self._next, self._wanted = 0, True
             self._ready.clear()
             self._rest = self._rest[:0]
             self._lock.notify()
+
+    def more_alone(self, sound: npt.NDArray[np.float32], *, last: bool) -> None:
+        """The next piece of the clip that is heard alone."""
+        with self._lock:
+            if self._alone is not None:
+                self._alone, self._more = np.concatenate((self._alone, _stereo(sound[None, :]))), not last
+                self._lock.notify()
+
+    @property
+    def left_alone(self) -> int:
+        """How many samples of the clip are not made yet, or made and not taken."""
+        with self._lock:
+            made = sum(map(len, self._ready)) + len(self._rest)
+            return max(0, (0 if self._alone is None else len(self._alone)) - (self._next - made))
+
+    def _starved(self) -> bool:
+        """Whether what comes next of the clip is still on its way."""
+        return self._alone is not None and self._more and self._next + self._slowing.span > len(self._alone)
 
     def take(self, count: int) -> Frames:
         """The next frames, shape ``(count, 2)``."""
@@ -128,7 +147,7 @@ class LaneMixer:
     def _produce(self) -> None:
         while True:
             with self._lock:
-                while not self._closed and (not self._wanted or len(self._ready) >= _AHEAD):
+                while not self._closed and (not self._wanted or len(self._ready) >= _AHEAD or self._starved()):
                     self._lock.wait()
                 if self._closed:
                     return

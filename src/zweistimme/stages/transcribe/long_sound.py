@@ -22,7 +22,7 @@ from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, samples_to_us, seconds_to_us, us_to_samples
 from zweistimme.sound.arrays import Mono
 from zweistimme.sound.diarization import SpokenTurn
-from zweistimme.stages.answers import recognised
+from zweistimme.stages.recognitions import Piece, recognised
 from zweistimme.stages.transcribe.diarize import found_speech, kept_regions
 from zweistimme.stages.work import Work
 
@@ -61,18 +61,18 @@ def recognised_whole(
     """What *engine* hears in a programme of any length. Speakers of several pieces are told apart by their voices."""
     most_s = longest_piece_s(engine.info().limits.seconds)
     if reader.length <= most_s * RATE:
-        return recognised(work, engine, SoundSource(reader.mono, reader.length), sound_key(track), question)
+        whole = Piece(SoundSource(reader.mono, reader.length), sound_key(track))
+        return recognised(work, engine, [whole], question)[0]
     regions = kept_regions(replace(work, report=work.part(0.0, 0.05)))
     pauses = [(int(a), int(b)) for a, b in zip(regions[:-1, 1], regions[1:, 0], strict=True)]
     pieces = cut_sound(reader.length, pauses, most_s)
     # how many people speak is known of the whole, not of a piece
     asked = replace(question, speakers=None)
-    answers = []
-    for number, (start, end) in enumerate(pieces):
-        share = [0.05 + (_WHOLE_SHARE - 0.05) * (number + k) / len(pieces) for k in (0, 1)]
-        part = replace(work, report=work.part(*share))
-        source = SoundSource(partial(_read, reader, start), end - start)
-        answers.append(recognised(part, engine, source, f"{sound_key(track)}:{start}-{end}", asked))
+    sounds = [
+        Piece(SoundSource(partial(_read, reader, start), end - start), f"{sound_key(track)}:{start}-{end}")
+        for start, end in pieces
+    ]
+    answers = recognised(replace(work, report=work.part(0.05, _WHOLE_SHARE)), engine, sounds, asked)
     turns = found_speech(reader, work.part(_WHOLE_SHARE, 1.0), question.speakers).turns
     return _joined(answers, pieces, turns)
 

@@ -23,6 +23,7 @@ from zweistimme.sentences import sentences_of
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
+from zweistimme.window.manner import LineManner
 from zweistimme.window.panel.gauge import LengthGauge
 from zweistimme.window.panel.makers import maker_in_words
 from zweistimme.window.panel.shorter import WordingButton
@@ -126,6 +127,12 @@ class LinePanel(QWidget):
         row.addWidget(self.voice, 3)
         row.addWidget(_caption("Direction"))
         row.addWidget(self.direction, 2)
+        column.addLayout(row)
+        row = QHBoxLayout()
+        self.manner = LineManner(self._desk)
+        row.addWidget(_caption("Speaks"))
+        row.addWidget(self.manner)
+        row.addStretch(1)
         column.addLayout(row)
 
     def _connect(self) -> None:
@@ -234,6 +241,7 @@ class LinePanel(QWidget):
         self.direction.clear()
         self.direction.addItems(["", *known])
         self.direction.setCurrentText(line.direction if line else "")
+        self.manner.refresh(voice)
 
     # what a hand changes
 
