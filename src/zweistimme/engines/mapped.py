@@ -13,6 +13,7 @@ from urllib.parse import urljoin, urlsplit
 import msgspec
 
 from zweistimme.engines.body_templates import places_in
+from zweistimme.engines.described import needed_part
 from zweistimme.engines.extra_roles import Answered, call_of
 from zweistimme.engines.extra_roles import Asked as ExtraRequest
 from zweistimme.engines.http_calls import HttpCaller, Waits
@@ -43,7 +44,7 @@ from zweistimme.engines.translations import checked_translation
 from zweistimme.engines.wav import SoundAsItComes
 from zweistimme.engines.wire import parsed, written
 from zweistimme.formats.ssml import plain_text
-from zweistimme.project.errors import BadAnswer, EngineError
+from zweistimme.project.errors import BadAnswer
 from zweistimme.project.languages import language_of
 from zweistimme.project.times import RATE
 
@@ -252,15 +253,7 @@ class MappedEngine:
         return answer
 
     def _part(self, role: Role) -> Any:
-        part = self._map.part(role)
-        if part is None:
-            raise EngineError(
-                "{name} has no [{part}] part in {path}. Choose another engine for this.",
-                name=self.name,
-                part=role.value,
-                path=self.path,
-            )
-        return part
+        return needed_part(self._map, role, self.name, self.path)
 
     def _read(self, kind: Any, data: Any) -> Any:
         try:

@@ -5,17 +5,17 @@ docs/engine-protocol.md).
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, fields, is_dataclass
+from dataclasses import dataclass, field, fields, is_dataclass, replace
 from pathlib import Path
 from typing import Annotated, Any, Final, Literal
 
 from annotated_types import Ge, Gt, Le
 
 from zweistimme.engines.body_templates import places_in
+from zweistimme.engines.described import DescribedVoice, info_of, parts_of, toml_in
 from zweistimme.engines.json_paths import JsonPath
 from zweistimme.engines.offers import FREE, UNLIMITED, EngineInfo, Id, Limits, Price, Role, Tag, VoiceInfo
 from zweistimme.engines.origin import origin_of
-from zweistimme.engines.program_description import ProgramVoice, plain_voice, toml_in
 from zweistimme.engines.wire import parsed
 from zweistimme.project.errors import EngineError, FormatError
 
@@ -79,7 +79,7 @@ class Asked:
 class SpeakPart(Asked):
     """*sound* is where the sound is: ``body``, or a path in the answer, as base64 or a link to it."""
 
-    voices: tuple[ProgramVoice, ...] = ()
+    voices: tuple[DescribedVoice, ...] = ()
     list: ListPart | None = None
     sound: str = "body"
     sound_as: Literal["base64", "link"] = "base64"
@@ -156,10 +156,6 @@ class ServiceMap:
     compose: OtherPart | None = None
     sense: OtherPart | None = None
 
-    def part(self, role: Role) -> Any:
-        """What it says of a role; None if nothing."""
-        return getattr(self, role.value)
-
     @property
     def takes_one_text(self) -> bool:
         """Whether a translation is asked for one text at a time."""
@@ -167,31 +163,8 @@ class ServiceMap:
 
     def info(self, listed: tuple[VoiceInfo, ...] = ()) -> EngineInfo:
         """What the service offers, with the voices it has *listed*."""
-
-        def languages(part: OtherPart | None) -> tuple[Tag, ...]:
-            return part.languages if part else ()
-
-        own = tuple(map(plain_voice, self.speak.voices)) if self.speak else ()
-        limits = self.limits
-        if self.takes_one_text:
-            limits = Limits(limits.characters, limits.seconds, 1, limits.requests_a_minute, limits.at_once)
-        return EngineInfo(
-            self.name,
-            self.version,
-            recognises=self.recognise.languages if self.recognise else (),
-            pairs=self.translate.pairs if self.translate else (),
-            voices=(*own, *listed),
-            limits=limits,
-            price=self.price,
-            repeats_free=self.repeats_free,
-            streams=bool(self.speak and self.speak.streams),
-            converses=False,
-            imitates=languages(self.imitate),
-            describes=languages(self.describe),
-            drafts=languages(self.draft),
-            senses=languages(self.sense),
-            moods=self.compose.moods if self.compose else (),
-        )
+        limits = replace(self.limits, items=1) if self.takes_one_text else self.limits
+        return info_of(self, listed, limits=limits, repeats_free=self.repeats_free)
 
 
 _PLACES: Final = {
@@ -215,10 +188,7 @@ def service_map_from(path: Path) -> ServiceMap:
         origin_of(made.address)
     except EngineError as error:
         raise FormatError("{path}: {why}", path=path, why=error) from None
-    parts = {role: made.part(role) for role in Role if made.part(role) is not None}
-    if not parts:
-        raise FormatError("{path} has no [speak], [translate] or [recognise] part, so it can do nothing.", path=path)
-    for role, part in parts.items():
+    for role, part in parts_of(made, path).items():
         _check_places(path, role, part)
         if (part.job == "") != (part.poll is None):
             raise FormatError(

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
+from zweistimme.engines.described import toml_in
 from zweistimme.engines.mapped_description import service_map_from
-from zweistimme.engines.program_description import description_from, toml_in
+from zweistimme.engines.program_description import description_from
 from zweistimme.engines.python_engine import loaded
 from zweistimme.engines.registry import address_of
 from zweistimme.engines.secrets import forget_token, keep_token

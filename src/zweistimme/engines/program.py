@@ -10,6 +10,7 @@ from typing import Any
 
 import msgspec
 
+from zweistimme.engines.described import info_of, needed_part
 from zweistimme.engines.extra_roles import Answered, Asked, call_of
 from zweistimme.engines.offers import EngineInfo, Role, Usage, VoiceInfo
 from zweistimme.engines.processes import output_of
@@ -42,7 +43,7 @@ from zweistimme.engines.translations import checked_translation
 from zweistimme.engines.wav import SoundAsItComes
 from zweistimme.engines.wire import SpeechAnswer, read, speech_from, written
 from zweistimme.formats.ssml import plain_text
-from zweistimme.project.errors import BadAnswer, EngineError
+from zweistimme.project.errors import BadAnswer
 from zweistimme.project.times import RATE
 
 
@@ -52,6 +53,7 @@ class ProgramEngine:
     def __init__(self, name: str, path: Path) -> None:
         self.name, self.path = name, path
         self._is = description_from(path)
+        self._info = info_of(self._is)
         self._folder = path.parent.resolve()
         resident = self._is.resident
         self._resident = (
@@ -65,7 +67,7 @@ class ProgramEngine:
 
     def info(self, *, anew: bool = False) -> EngineInfo:
         """As described."""
-        return self._is.info()
+        return self._info
 
     def usage(self) -> Usage:
         """A program keeps no account."""
@@ -81,8 +83,8 @@ class ProgramEngine:
     def speak(self, request: SpeechRequest, hear: Hear | None = None) -> Speech:
         """Speak one line."""
         part = self._part(Role.SPEAK)
-        voice = self._is.info().voice(request.voice)
-        cost = self._is.info().price_of_speech(voice.id, request.tier).of(len(request.ssml))
+        voice = self._info.voice(request.voice)
+        cost = self._info.price_of_speech(voice.id, request.tier).of(len(request.ssml))
         if self._resident is not None:
             answer = self._resident.ask(Role.SPEAK, request, SpeechAnswer, part.seconds)
             speech = speech_from(answer, voice.sample_rate, longest_s(request.ssml), self.name)
@@ -178,15 +180,7 @@ class ProgramEngine:
         return answer
 
     def _part(self, role: Role) -> Any:
-        part = self._is.part(role)
-        if part is None:
-            raise EngineError(
-                "{name} has no [{part}] part in {path}. Choose another engine for this.",
-                name=self.name,
-                part=role.value,
-                path=self.path,
-            )
-        return part
+        return needed_part(self._is, role, self.name, self.path)
 
 
 class _Run:

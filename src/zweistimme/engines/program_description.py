@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import re
-import tomllib
-from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any, Final, Literal
 
 from annotated_types import Ge, Gt, Le
 
-from zweistimme.engines.offers import FREE, UNLIMITED, EngineInfo, Id, Limits, Price, Role, Tag, VoiceInfo
+from zweistimme.engines.described import DescribedVoice, parts_of, toml_in
+from zweistimme.engines.offers import FREE, UNLIMITED, Id, Limits, Price, Role, Tag
 from zweistimme.engines.wire import parsed
 from zweistimme.project.errors import FormatError
 
@@ -39,13 +38,6 @@ _ALWAYS: Final = {"folder"}
 
 
 @dataclass(frozen=True, slots=True)
-class ProgramVoice(VoiceInfo):
-    """A voice, and what stands for it in the command: ``values.model = "harbour.bin"`` fills ``{model}``."""
-
-    values: Mapping[str, str] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True)
 class SpeakPart:
     """How it is made to speak.
 
@@ -54,7 +46,7 @@ class SpeakPart:
     protocol's JSON. Into ``{marks}`` it may write its words as CTM. *streams*: what it writes is heard as it comes.
     """
 
-    voices: tuple[ProgramVoice, ...]
+    voices: tuple[DescribedVoice, ...]
     command: Command = ()
     reads: Literal["text", "ssml", "json", "nothing"] = "text"
     writes: Literal["sound", "pcm", "json"] = "sound"
@@ -126,38 +118,6 @@ class Description:
     compose: OtherPart | None = None
     sense: OtherPart | None = None
 
-    def part(self, role: Role) -> Any:
-        """What it says of a role; None if nothing."""
-        return getattr(self, role.value)
-
-    def info(self) -> EngineInfo:
-        """What the program offers."""
-
-        def languages(part: OtherPart | None) -> tuple[Tag, ...]:
-            return part.languages if part else ()
-
-        return EngineInfo(
-            self.name,
-            self.version,
-            recognises=self.recognise.languages if self.recognise else (),
-            pairs=self.translate.pairs if self.translate else (),
-            voices=tuple(map(plain_voice, self.speak.voices)) if self.speak else (),
-            limits=self.limits,
-            price=self.price,
-            streams=bool(self.speak and self.speak.streams),
-            converses=False,
-            imitates=languages(self.imitate),
-            describes=languages(self.describe),
-            drafts=languages(self.draft),
-            senses=languages(self.sense),
-            moods=self.compose.moods if self.compose else (),
-        )
-
-
-def plain_voice(voice: ProgramVoice) -> VoiceInfo:
-    """The voice without what stands for it in a command."""
-    return VoiceInfo(**{one.name: getattr(voice, one.name) for one in fields(VoiceInfo)})
-
 
 def description_from(path: Path) -> Description:
     """The description in a file, or FormatError with the place of what is wrong."""
@@ -165,26 +125,12 @@ def description_from(path: Path) -> Description:
         made = parsed(Description, toml_in(path))
     except ValueError as error:
         raise FormatError("{path} has {why}.", path=path, why=error) from None
-    parts = {role: made.part(role) for role in Role if made.part(role) is not None}
-    if not parts:
-        raise FormatError("{path} has no [speak], [translate] or [recognise] part, so it can do nothing.", path=path)
+    parts = parts_of(made, path)
     if made.resident is not None and not made.resident.command:
         raise FormatError("{path}: resident.command is empty. Say how the program is started.", path=path)
     for role, part in parts.items():
         _check_part(path, role, part, resident=made.resident is not None)
     return made
-
-
-def toml_in(path: Path) -> dict[str, Any]:
-    """What a TOML file holds, or FormatError."""
-    try:
-        return tomllib.loads(path.read_text(encoding="utf-8"))
-    except FileNotFoundError:
-        raise FormatError("There is no file {path}. Give the TOML file that describes the engine.", path=path) from None
-    except (OSError, UnicodeDecodeError) as error:
-        raise FormatError("{path} cannot be read: {why}.", path=path, why=error) from None
-    except tomllib.TOMLDecodeError as error:
-        raise FormatError("{path} is not TOML: {why}.", path=path, why=error) from None
 
 
 def _check_part(path: Path, role: Role, part: Any, *, resident: bool) -> None:
