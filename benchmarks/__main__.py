@@ -7,7 +7,7 @@ import sys
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import clock, engines, hearing, human, long, numeric, reliability, storm, transcript, whole
+from benchmarks import clock, engines, hearing, human, long, numeric, reliability, resident, storm, transcript, whole
 
 GROUPS = {
     "plan": numeric.plan,
@@ -20,6 +20,7 @@ GROUPS = {
     "hearing": hearing.hearing,
     "transcript": transcript.transcript,
     "human": human.human,
+    "resident": resident.resident,
     "storm": storm.storm,
     "kills": reliability.kills,
     "mutated": reliability.mutated,

@@ -175,7 +175,7 @@ SHAPES = {"quill": quill, "lark": lark, "heron": heron}
 
 
 @contextmanager
-def foreign(name: str, folder: Path, faults: str = "", **more: Any) -> Iterator[Counted]:
+def foreign(name: str, folder: Path, faults: str = "", seconds: float = 120.0, **more: Any) -> Iterator[Counted]:
     """One of them, running and connected under its name by its example, whose address is put right."""
     count = Counted()
     with ExitStack() as stack:
@@ -183,6 +183,6 @@ def foreign(name: str, folder: Path, faults: str = "", **more: Any) -> Iterator[
         text = (EXAMPLES / "mapped-services" / f"{name}.toml").read_text()
         line = next(line for line in text.splitlines() if line.startswith("address"))
         file = folder / f"{name}.toml"
-        file.write_text(text.replace(line, f'address = "{address}"'))
+        file.write_text(text.replace(line, f'address = "{address}"\nseconds = {seconds}'))
         connect(Connection(name, Kind.MAPPED, str(file)))
         yield count

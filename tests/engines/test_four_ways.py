@@ -6,7 +6,6 @@ import os
 import signal
 import time
 from collections.abc import Iterator
-from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
@@ -27,7 +26,6 @@ from zweistimme.project import edits, speaker_edits
 from zweistimme.project.errors import EngineError, FormatError
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE
-from zweistimme.sentences import sentence_of
 from zweistimme.stages.pipeline import run_step
 from zweistimme.standin.voice import speak, voice_by_id
 from zweistimme.store.document import Document
@@ -249,33 +247,6 @@ def test_resident_programs_that_misbehave(tmp_path: Path, body: str, sentence: s
     with pytest.raises(EngineError, match=sentence):
         odd.speak(speech("Ja.", "de-DE", "v"))
     odd.close()
-
-
-@pytest.mark.parametrize("fault", ["server-error", "cut", "not-json", "limit"])
-@pytest.mark.parametrize("name", ["quill", "lark"])
-def test_faults_of_mapped_services_are_said_at_the_line(
-    name: str, fault: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    from dataclasses import replace
-
-    from zweistimme.engines.mapped_description import service_map_from
-
-    failed: dict[str, str] = {}
-    with foreign(name, tmp_path, faults=f"{fault}=0.3") as count:
-        monkeypatch.setenv(variable_for(service_map_from(tmp_path / f"{name}.toml").address), KEY)
-        with Document.create(tmp_path / "p", project_with(ROWS[:4])) as document:
-            run_step(work_on(document), Step.TRANSLATION, "de-DE")
-            document.apply("Cast", lambda p: edits.cast_voice(p, "de-DE", "p1", VOICES[name]))
-            work = replace(
-                work_on(document), fail=lambda _t, one: failed.update({one.segment_id: sentence_of(one.why)})
-            )
-            with suppress(EngineError):  # as said of each line
-                run_step(work, Step.TAKES, "de-DE")
-            takes = {take.segment_id for take in document.project.versions["de-DE"].takes.values()}
-            assert takes | set(failed) == {"s1", "s2", "s3", "s4"}
-            assert takes.isdisjoint(failed)
-            for text in set(count.said):
-                assert count.said.count(text) <= 5
 
 
 def test_python_engines_are_looked_at(tmp_path: Path) -> None:
