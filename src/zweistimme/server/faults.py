@@ -205,9 +205,12 @@ class FaultyApp:
 
 @lru_cache(maxsize=1)
 def _bomb() -> bytes:
-    import gzip
+    """A gzip stream (RFC 1952) of 512 MiB of nothing: one packed block over and over."""
+    import zlib
 
-    return gzip.compress(bytes(512 << 20), 1)
+    packer = zlib.compressobj(1, zlib.DEFLATED, -zlib.MAX_WBITS)
+    block = packer.compress(bytes(4 << 20)) + packer.flush(zlib.Z_FULL_FLUSH)
+    return b"\x1f\x8b\x08" + bytes(6) + b"\xff" + 128 * block + packer.flush()
 
 
 def spoilt(fault: str, body: bytes) -> bytes:
