@@ -134,13 +134,27 @@ def test_a_service_that_answers_again_for_nothing_is_asked_again(tmp_path: Path)
             assert Ledger().spent("quay", "ever", "EUR") == pytest.approx(used * PRICE.a_character)  # type: ignore[arg-type]
 
 
+def test_a_batch_that_cannot_be_read_is_not_paid_for_once_more_line_by_line(tmp_path: Path) -> None:
+    """A person decides; each line says why."""
+    terms = Terms(price=PRICE, limits=Limits(at_once=1, items=16))
+    with running(Serving(faults=Faults({"not-json": 1.0}), terms=terms)) as address:
+        connect(Connection("quay", Kind.SERVICE, address))
+        with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS[:8]), "es-ES")) as document:
+            document.apply("Use quay", lambda p: edits.choose_engine(p, Role.TRANSLATE, "quay"))
+            with pytest.raises(EngineError, match="8 of 8 lines could not be translated"):
+                run_step(work_on(document), Step.TRANSLATION, "es-ES")
+            assert len(document.project.versions["es-ES"].failures) == 8
+            characters = sum(len(segment.text) for segment in document.project.segments)
+            assert engine("quay").usage().used.characters == characters
+
+
 def test_asked_anew_is_paid_anew_and_stands_in_the_place_of_the_first(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     calm = Stormy(0)
     asked: list[SpeechRequest] = []
 
-    def speak(request: SpeechRequest) -> Speech:
+    def speak(request: SpeechRequest, hear: object = None) -> Speech:
         asked.append(request)
         return Speech(speechlike(0.4, seed=len(asked)), (), PRICE.of(len(request.ssml)))
 

@@ -295,3 +295,24 @@ def test_maps_are_checked_with_their_place(tmp_path: Path, text: str, sentence: 
     file.write_text(text)
     with pytest.raises((FormatError, EngineError), match=sentence):
         connect_described("x", file)
+
+
+def test_an_installed_package_offers_its_engine(monkeypatch: pytest.MonkeyPatch) -> None:
+    """By its entry point, without being connected; it is nobody's to remove, and its name is taken."""
+    from importlib.metadata import EntryPoint
+
+    from zweistimme.engines import connections
+
+    place = str(EXAMPLES / "python-engine" / "tidepool.py") + ":engine"
+    points = [EntryPoint("tidepool", place, connections.GROUP), EntryPoint("bundled", "x:y", connections.GROUP)]
+    monkeypatch.setattr(connections, "entry_points", lambda group: points)
+    connections.installed.cache_clear()
+    try:
+        assert [one.name for one in connections.connections()] == ["bundled", "tidepool"]
+        assert engine("tidepool").info().voices[0].name == "Bubble"
+        with pytest.raises(EngineError, match="offers an engine called tidepool"):
+            connect_python("tidepool", place)
+        with pytest.raises(EngineError, match="no connection called tidepool to remove"):
+            connections.disconnect("tidepool")
+    finally:
+        connections.installed.cache_clear()

@@ -118,7 +118,8 @@ class MappedCalls:
         digest = hashlib.sha256(repr((call.method, path, content)).encode())
         digest.update(as_text(values.get("attempt")).encode())
         if file is not None:
-            digest.update(hashlib.sha256(file.read_bytes()).digest())
+            with file.open("rb") as opened:
+                digest.update(hashlib.file_digest(opened, "sha256").digest())
         return path, content, digest.hexdigest()
 
     def _waited_for(self, poll: PollPart, values: Mapping[str, Any], report: Report, sound_s: float) -> Any:

@@ -201,11 +201,9 @@ class ServiceEngine:
 
 def _digest(file: IO[bytes]) -> bytes:
     """SHA-256 of a file from its beginning, where it stands again afterwards."""
-    digest = hashlib.sha256()
-    while block := file.read(1 << 20):
-        digest.update(block)
+    digest = hashlib.file_digest(file, "sha256").digest()  # type: ignore[arg-type]
     file.seek(0)
-    return digest.digest()
+    return digest
 
 
 @contextmanager

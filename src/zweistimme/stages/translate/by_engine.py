@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from zweistimme.engines.offers import Cost, Limits
+from zweistimme.engines.offers import FREE, Cost, Limits
 from zweistimme.engines.protocol import (
     Engine,
     Term,
@@ -67,10 +67,10 @@ def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] |
     batches = batched(items, info.limits)
     failed = run.ask(batches, work.part(0, 0.9))
     # a batch that failed is asked again item by item, so that one bad line costs no other; but not what may have been
-    # paid for as it is
+    # paid for as it is: under other keys it would be paid for once more
     singles: list[Batch] = [(item,) for item in run.left_out]
     for batch, error in failed.items():
-        if len(batch) == 1 or (info.repeats_cost and error.may_have_cost):
+        if len(batch) == 1 or (info.price != FREE and error.may_have_cost):
             for item in batch:
                 run.give_up(item, error)
         else:
