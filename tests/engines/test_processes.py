@@ -197,3 +197,69 @@ def test_a_program_is_given_what_the_protocol_has(tmp_path: Path) -> None:
     (tmp_path / "odd.toml").write_text(TOML.replace("{model}", "{engine}"))
     with pytest.raises(FormatError, match=r"\{engine\}, which stands for nothing"):
         ProgramEngine("odd", tmp_path / "odd.toml")
+
+
+def test_what_a_program_speaks_is_heard_as_it_comes(tmp_path: Path) -> None:
+    (tmp_path / "slow.py").write_text(
+        "import struct, sys, time\n"
+        "out = sys.stdout.buffer\n"
+        "out.write(struct.pack('<4sI4s4sIHHIIHH4sI', b'RIFF', 0, b'WAVE', b'fmt ', 16, 1, 1, 48000, 96000, 2, 16,"
+        " b'data', 0))\n"
+        "for k in range(5):\n    out.write(struct.pack('<4800h', *[9000] * 4800)); out.flush(); time.sleep(0.1)\n"
+    )
+    (tmp_path / "slow.toml").write_text(
+        'name = "slow"\n[speak]\ncommand = ["python3", "{folder}/slow.py"]\nstreams = true\n[[speak.voices]]\n'
+        'id = "v"\nname = "V"\nkind = "man"\nlanguages = ["de-DE"]\n'
+    )
+    slow = ProgramEngine("slow", tmp_path / "slow.toml")
+    assert slow.info().streams
+    heard: list[float] = []
+    spoken = slow.speak(speech("Ja.", "de-DE", "v"), lambda _piece: heard.append(time.monotonic()))
+    assert len(spoken.samples) == 24_000
+    assert heard[-1] - heard[0] > 0.25
+
+
+RESIDENT = """
+import json, sys
+print("loading the model …", flush=True)
+print(json.dumps({"ready": True}), flush=True)
+for line in sys.stdin:
+    asked = json.loads(line)
+    if "stop" in asked:
+        continue
+    if asked["role"] == "recognise":
+        print(json.dumps({"id": asked["id"], "progress": 0.5}), flush=True)
+        size = len(open(asked["sound"], "rb").read())
+        words = [{"text": str(size), "start_us": 0, "end_us": 9}]
+        answer = {"language": "en-GB", "probability": None, "segments": [
+            {"start_us": 0, "end_us": 9, "speaker": "A", "words": words}]}
+    else:
+        answer = {"items": [{"id": i["id"], "tone": "calm", "strength": 0.5} for i in asked["request"]["items"]]}
+    print(json.dumps({"id": 99, "answer": {}}), flush=True)  # which nobody has asked
+    print(json.dumps({"id": asked["id"], "answer": answer}), flush=True)
+"""
+
+
+def test_a_resident_program_recognises_and_does_the_other_things(tmp_path: Path) -> None:
+    (tmp_path / "ear.py").write_text(RESIDENT)
+    (tmp_path / "ear.toml").write_text(
+        'name = "ear"\n[resident]\ncommand = ["python3", "{folder}/ear.py"]\nidle_seconds = 0.3\n'
+        '[recognise]\nlanguages = ["en-GB"]\nsound = "pcm"\nrate = 16000\n[sense]\nlanguages = ["en"]\n'
+    )
+    ear = ProgramEngine("ear", tmp_path / "ear.toml")
+    shares: list[float] = []
+    silence = SoundSource(lambda _start, count: np.zeros(count, np.float32), 96_000)
+    heard = ear.recognise(silence, RecognitionQuestion(("en-GB",)), shares.append)
+    assert heard.segments[0].words[0].text == "64000", "two seconds of 16-bit samples at 16 kHz"
+    from zweistimme.engines.extra_questions import asked_extra
+    from zweistimme.engines.extra_roles import ToneItem, ToneRequest, Tones
+
+    tones = asked_extra(ear, ToneRequest("en-GB", (ToneItem("a", "Easy."),)), Tones)
+    assert tones.items[0].tone == "calm"
+    assert ear._resident is not None
+    end = time.monotonic() + 5
+    while ear._resident._live is not None and time.monotonic() < end:
+        time.sleep(0.02)
+    assert ear._resident._live is None, "it rests after a while"
+    assert asked_extra(ear, ToneRequest("en-GB", (ToneItem("a", "Easy."),)), Tones).items
+    ear.close()
