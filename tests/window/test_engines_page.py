@@ -201,3 +201,33 @@ def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBo
     view.go_on()
     qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
     assert "no engine called quay" in view.notices.words.text()
+
+
+def test_python_engines_and_mapped_services_are_connected(view: DeskView, tmp_path: Path) -> None:
+    examples = EXAMPLE.parents[1]
+    dialog = ConnectDialog(Kind.PROGRAM, view)
+    dialog.name.setText("tidepool")
+    dialog.place.setText(f"{examples / 'python-engine' / 'tidepool.py'}:nothing")
+    dialog._keep()
+    assert "has no nothing" in dialog.words.text()
+    dialog.place.setText(f"{examples / 'python-engine' / 'tidepool.py'}:engine")
+    dialog._keep()
+    assert dialog.made is not None
+    assert dialog.made.kind is Kind.PYTHON
+    mapped = ConnectDialog(Kind.PROGRAM, view)
+    mapped.name.setText("lark")
+    mapped.place.setText(str(examples / "mapped-services" / "lark.toml"))
+    mapped.token.setText("a token")
+    mapped._keep()
+    assert "no secret store" in mapped.words.text()
+    mapped.token.setText("")
+    mapped._keep()
+    assert mapped.made is not None
+    assert mapped.made.kind is Kind.MAPPED
+    far = ConnectDialog(Kind.SERVICE, view)
+    far.name.setText("far")
+    far.place.setText("http://quay.example")
+    far.token.setText("a token")
+    far._keep()
+    assert "without encryption" in far.words.text()
+    assert [one.name for one in connections()] == ["bundled", "tidepool", "lark"]

@@ -10,7 +10,7 @@ from zweistimme.engines.mapped_description import service_map_from
 from zweistimme.engines.program_description import description_from
 from zweistimme.engines.python_engine import loaded
 from zweistimme.engines.registry import address_of
-from zweistimme.engines.secrets import forget_token, keep_token
+from zweistimme.engines.secrets import check_private, forget_token, keep_token
 from zweistimme.project.errors import EngineError, FormatError
 
 
@@ -59,6 +59,8 @@ def keep_token_of(connection: Connection, token: str) -> None:
 
 
 def _kept(connection: Connection, token: str) -> Connection:
+    if token:  # else there would be a connection whose token nobody has
+        check_private(connection.name, address_of(connection))
     made = connect(connection)
     if token:
         keep_token_of(made, token)

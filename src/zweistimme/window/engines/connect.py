@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.engines.connections import Connection, Kind
-from zweistimme.engines.new_connection import connect_described, connect_service
+from zweistimme.engines.new_connection import connect_described, connect_python, connect_service
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.theme import colour
 
@@ -40,8 +40,8 @@ class ConnectDialog(QDialog):
             form.addRow("Address", self.place)
         else:
             form.addRow("Description", self._file_row())
-            what = "A TOML file that says how a program is run, or how a service of another shape is asked. "
-            form.addRow(self._note(what + "The manual shows both."))
+            what = "A TOML file that says how a program is run, or how a service of another shape is asked; "
+            form.addRow(self._note(what + "or the factory of a Python engine. The manual shows all three."))
         self.token.setEchoMode(QLineEdit.EchoMode.Password)
         self.token.setPlaceholderText("if the service wants one")
         form.addRow("Token", self.token)
@@ -68,7 +68,7 @@ class ConnectDialog(QDialog):
         choose = QPushButton("Choose …")
         choose.setToolTip("Choose the TOML file")
         choose.clicked.connect(self._choose)
-        self.place.setPlaceholderText("its TOML file")
+        self.place.setPlaceholderText("its TOML file, or module:factory")
         row.addWidget(self.place, 1)
         row.addWidget(choose)
         return row
@@ -84,6 +84,8 @@ class ConnectDialog(QDialog):
         try:
             if self._kind is Kind.SERVICE:
                 self.made = connect_service(name, place, token)
+            elif ":" in place and not place.endswith(".toml"):
+                self.made = connect_python(name, place)
             else:
                 self.made = connect_described(name, Path(place), token)
         except ZweistimmeError as error:
