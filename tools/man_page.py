@@ -7,6 +7,7 @@ from datetime import date
 import typer
 
 from zweistimme import __version__
+from zweistimme.cli.commands import COMMANDS
 from zweistimme.cli.main import __doc__ as about
 from zweistimme.cli.main import app
 
@@ -31,7 +32,8 @@ def page() -> str:
         ".SH DESCRIPTION", escaped(group.help or ""),
         ".SH COMMANDS",
     ]  # fmt: skip
-    for name, command in group.commands.items():  # type: ignore[attr-defined]
+    for name in COMMANDS:
+        command = group.get_command(None, name)  # type: ignore[attr-defined]
         rows += _command(name, command)
         for inner, one in getattr(command, "commands", {}).items():
             rows += _command(f"{name} {inner}", one)

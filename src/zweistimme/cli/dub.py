@@ -7,12 +7,12 @@ from pathlib import Path
 
 import typer
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.desk import Parts, out, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
     BedSoundOption,
-    CommandError,
     EncodingOption,
     EngineOption,
     KeepGoingOption,
@@ -42,6 +42,11 @@ from zweistimme.stages.translate import open_translations, translation_from_file
 from zweistimme.stages.voice import import_takes, open_takes
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE
+
+
+def register(app: typer.Typer) -> None:
+    """Add the command of this file."""
+    app.command()(dub)
 
 
 def dub(

@@ -11,9 +11,10 @@ from pathlib import Path
 
 import typer
 
-from zweistimme.cli.app import App
+from zweistimme.cli.app import App, CommandError
+from zweistimme.cli.budget_command import budget
 from zweistimme.cli.desk import opened_project, out
-from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags, engine_choices
+from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags, engine_choices
 from zweistimme.engines.connections import BUNDLED, connections, find_connection
 from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.new_connection import (
@@ -31,6 +32,7 @@ from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
 
 engines = App(name="engines", help="Connect, test and remove engines.", no_args_is_help=False, rich_markup_mode=None)
+engines.command()(budget)
 
 
 def register(app: typer.Typer) -> None:

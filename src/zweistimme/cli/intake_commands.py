@@ -9,8 +9,9 @@ from pathlib import Path
 import typer
 from rich.table import Table
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.desk import err, opened_project, out, run
-from zweistimme.cli.options import BedSoundOption, CommandError, ProjectArgument, RestOption, SoundOption
+from zweistimme.cli.options import BedSoundOption, ProjectArgument, RestOption, SoundOption
 from zweistimme.media.probe import TrackInfo
 from zweistimme.project.model import SoundPick
 from zweistimme.project.picks import pick_from, pick_text

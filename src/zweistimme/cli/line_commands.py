@@ -10,8 +10,9 @@ from typing import Any
 
 import typer
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.desk import opened_project, out
-from zweistimme.cli.options import CommandError, JsonOption, ProjectArgument, ToOption, chosen_tags
+from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.project.access import find_line, takes_of
 from zweistimme.project.edits import choose_take, set_direction, set_line_manner, set_line_text
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale

@@ -15,23 +15,8 @@ from pathlib import Path
 import typer
 
 from zweistimme import __version__
-from zweistimme.cli import (
-    engine_commands,
-    intake_commands,
-    ledger_commands,
-    line_commands,
-    pack_commands,
-    project_commands,
-    sound_commands,
-    step_commands,
-    transcript_commands,
-    try_commands,
-    version_commands,
-)
-from zweistimme.cli.app import App
-from zweistimme.cli.desk import err
-from zweistimme.cli.dub import dub
-from zweistimme.cli.options import CommandError
+from zweistimme.cli.app import AllCommands, App, CommandError
+from zweistimme.cli.commands import COMMANDS
 from zweistimme.project.errors import (
     BudgetReached,
     Cancelled,
@@ -53,35 +38,13 @@ _CODES = (
 
 app = App(
     name="zweistimme",
+    cls=AllCommands,
     help="A desk for dubbing. Without a command it opens the window: zweistimme [PROJECT].",
     no_args_is_help=False,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-app.command()(dub)
-project_commands.register(app)
-intake_commands.register(app)
-transcript_commands.register(app)
-step_commands.register(app)
-version_commands.register(app)
-line_commands.register(app)
-ledger_commands.register(app)
-pack_commands.register(app)
-sound_commands.register(app)
-engine_commands.register(app)
-try_commands.register(app)
-
-
-@app.command()
-def window(
-    project: Path | None = typer.Argument(None, help="A project folder, or a video or sound file.", metavar="PROJECT"),
-    demo: bool = typer.Option(False, "--demo", help="Open a new project with the demo programme."),
-) -> None:
-    """Open the window (also: zweistimme PROJECT)."""
-    from zweistimme.window.app import run
-
-    raise typer.Exit(run(project, demo=demo))
 
 
 def _version(wanted: bool) -> None:
@@ -101,16 +64,10 @@ def _entry(
         raise typer.Exit(run(None))
 
 
-def _commands() -> set[str]:
-    named = {command.name or command.callback.__name__ for command in app.registered_commands if command.callback}
-    named |= {group.name for group in app.registered_groups if group.name}
-    return {name.replace("_", "-") for name in named}
-
-
 def main() -> None:
     """Run the command line; a person never sees a traceback."""
     arguments = sys.argv[1:]
-    if arguments and not arguments[0].startswith("-") and arguments[0] not in _commands():
+    if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
         if not Path(arguments[0]).exists():
             _leave(f"{arguments[0]} is neither a command nor a file. zweistimme --help lists the commands.", EXIT_USAGE)
         arguments = ["window", *arguments]
@@ -150,5 +107,7 @@ def _stop(_number: int, _frame: object) -> None:
 
 
 def _leave(sentence: str, code: int) -> None:
+    from zweistimme.cli.desk import err
+
     err.print(f"zweistimme: {sentence}", markup=False)
     raise SystemExit(code)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from zweistimme.cli.options import CommandError
+from zweistimme.cli.app import CommandError
 from zweistimme.project.edits import set_manner
 from zweistimme.project.model import AS_USUAL, Manner, Project
 from zweistimme.store.document import Document

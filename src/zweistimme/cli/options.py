@@ -7,17 +7,12 @@ from pathlib import Path
 
 import typer
 
+from zweistimme.cli.app import CommandError
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.formats.text import read_text
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Style
-
-
-class CommandError(ZweistimmeError):
-    """A command was given wrongly."""
-
 
 JsonOption = typer.Option(False, "--json", help="Print it as JSON.")
 KeepGoingOption = typer.Option(

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import typer
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.desk import err, out, say_note
-from zweistimme.cli.options import CommandError
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 

@@ -1,0 +1,68 @@
+"""Every command, where it is and what it does in a sentence: read before anything else of the command line is, so that
+help is there at once, and each command loads what it needs and no more.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Final
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A command or a group of them: the module that has it, and what it does."""
+
+    module: str
+    about: str
+
+
+COMMANDS: Final[Mapping[str, Entry]] = {
+    "dub": Entry("dub", "Dub a programme into other languages and hand it over."),
+    "new": Entry("project_commands", "Make a project and bring in its programme."),
+    "fit": Entry("project_commands", "Fit all takes to the timeline."),
+    "mix": Entry("project_commands", "Write the mix and the voice stem of each version."),
+    "handover": Entry("project_commands", "Write everything a client gets."),
+    "status": Entry("project_commands", "Say how far every step of every version is."),
+    "media": Entry("intake_commands", "Say what a file holds, and which of its sound would be used."),
+    "bring-in": Entry("intake_commands", "Bring the programme in again, use another of its tracks, or give it a bed."),
+    "listen": Entry(
+        "intake_commands",
+        "Listen to the programme and say what will hurt: level, noise, clipping, another language than was said.",
+    ),
+    "transcribe": Entry("transcript_commands", "Make the transcript."),
+    "transcript": Entry("transcript_commands", "Write the transcript to a file."),
+    "recut": Entry("transcript_commands", "Cut the transcript into segments anew; lines and takes go along."),
+    "replace": Entry("transcript_commands", "Find and replace in the original or in versions."),
+    "translate": Entry("step_commands", "Translate what is missing or stale, or some lines anew."),
+    "cast": Entry(
+        "step_commands",
+        "Cast voices: propose one for everybody who has none, or set them, and how they speak, by hand.",
+    ),
+    "voice": Entry(
+        "step_commands", "Make takes for what is missing or stale, other takes of some lines, or import them."
+    ),
+    "estimate": Entry(
+        "step_commands", "Say what transcribing, translating and voicing will ask of the engines, and cost."
+    ),
+    "versions": Entry("version_commands", "List a project's versions; add, remove or restyle them."),
+    "undo": Entry("version_commands", "Take back what was done last."),
+    "redo": Entry("version_commands", "Do again what was taken back last."),
+    "lines": Entry("line_commands", "List what a version says, line by line, with its takes."),
+    "line": Entry("line_commands", "Change one line: its wording, direction, manner, take or place."),
+    "ledger": Entry(
+        "ledger_commands", "Say what engines that cost something were asked, and what they charged, day by day."
+    ),
+    "pack": Entry("pack_commands", "Write a project as one file, to keep it or to send it."),
+    "unpack": Entry("pack_commands", "Make a packed project a folder again."),
+    "clean": Entry("pack_commands", "Say what of a project's folder can go, and how much that is; or remove it."),
+    "stretch": Entry("sound_commands", "Change the tempo of a sound file, keeping its pitch."),
+    "loudness": Entry("sound_commands", "Measure integrated loudness, loudness range and true peak (ITU-R BS.1770)."),
+    "use": Entry(
+        "engine_commands", "Choose which engine is asked for what, by a project or by some versions of it alone."
+    ),
+    "serve": Entry("engine_commands", "Offer an engine over HTTP (docs/engine-protocol.md)."),
+    "window": Entry("window_command", "Open the window (also: zweistimme PROJECT)."),
+    "engines": Entry("engine_commands", "Connect, test and remove engines."),
+    "try": Entry("try_commands", "Ask an engine one thing, outside of any project."),
+}
