@@ -14,7 +14,7 @@ from demo_project import work_on
 from helpers import project_with
 from zweistimme.engines.offers import Control, Price, Tier, VoiceInfo
 from zweistimme.engines.registry import engine
-from zweistimme.project import edits, speaker_edits
+from zweistimme.project import edits, manner_edits, speaker_edits
 from zweistimme.project.errors import EditError, EngineError
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.model import Manner, Project, Speaker, Take
@@ -52,18 +52,20 @@ def voiced(document: Document) -> dict[str, Take]:
 def test_a_person_and_a_line_have_manners(tmp_path: Path) -> None:
     with Document.create(tmp_path / "p", two_people()) as document:
         usual = voiced(document)
-        document.apply("Slower", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(0.8, 1.2)))
+        document.apply("Slower", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(0.8, 1.2)))
         assert {item.segment.id for item in open_takes(document.project, TAG)} == {"s1", "s3"}, "his are stale alone"
         person = voiced(document)
         assert person["s1"].length_samples > 1.15 * usual["s1"].length_samples
         assert person["s2"].id == usual["s2"].id
         pitches = [median_pitch_hz(document.clips.get(take["s1"].clip), 48_000) or 0.0 for take in (usual, person)]
         assert pitches[1] == pytest.approx(1.2 * pitches[0], rel=0.08)
-        document.apply("Softer", partial(edits.set_line_manner, tag=TAG, segment_id="s3", manner=Manner(volume_db=-9)))
+        document.apply(
+            "Softer", partial(manner_edits.set_line_manner, tag=TAG, segment_id="s3", manner=Manner(volume_db=-9))
+        )
         line = voiced(document)
         assert line["s1"].id == person["s1"].id
         assert line["s3"].id != person["s3"].id
-        document.apply("As usual", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner()))
+        document.apply("As usual", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner()))
         assert voiced(document)["s1"].id == usual["s1"].id, "a take made before is used again"
         document.undo()
         document.undo()
@@ -99,7 +101,7 @@ def test_another_take_is_another(tmp_path: Path) -> None:
 def test_what_a_voice_cannot_do_is_said(tmp_path: Path) -> None:
     said: list[str] = []
     with Document.create(tmp_path / "p", two_people()) as document:
-        document.apply("Far", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(4.0, 2.0)))
+        document.apply("Far", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(4.0, 2.0)))
         run_step(work_on(document), Step.TRANSLATION, TAG)
         work = replace(work_on(document), say=lambda finding: said.append(sentence_of(finding)))
         run_step(work, Step.TAKES, TAG)
@@ -108,8 +110,8 @@ def test_what_a_voice_cannot_do_is_said(tmp_path: Path) -> None:
             for control in ("pitch", "rate")
         ]
         with pytest.raises(EditError, match=r"between 0\.25 and 4"):
-            document.apply("No", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(9.0)))
-        document.apply("Fine", partial(edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(tier="fine")))
+            document.apply("No", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(9.0)))
+        document.apply("Fine", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(tier="fine")))
         with pytest.raises(EngineError, match=r"Alva is not to be had as “fine”; there is one quality alone"):
             run_step(work_on(document), Step.TAKES, TAG)
 
@@ -134,7 +136,7 @@ def test_lines_that_answer_each_other_are_asked_for_together(tmp_path: Path, mon
 
     monkeypatch.setattr(BundledEngine, "converse", counted)
     with Document.create(tmp_path / "p", two_people()) as document:
-        document.apply("Together", partial(edits.play_together, tag=TAG, together=True))
+        document.apply("Together", partial(manner_edits.play_together, tag=TAG, together=True))
         groups = exchanges(open_takes(document.project, TAG), None)
         assert [[item.segment.id for item in group] for group in groups] == [["s1", "s2"], ["s3"]]
         assert len(exchanges(open_takes(document.project, TAG), 8)) == 3

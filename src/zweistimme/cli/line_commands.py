@@ -14,9 +14,10 @@ from zweistimme.cli.app import CommandError
 from zweistimme.cli.desk import opened_project, out
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.project.access import find_line, takes_of
-from zweistimme.project.edits import choose_take, set_direction, set_line_manner, set_line_text
+from zweistimme.project.edits import choose_take, set_direction, set_line_text
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
 from zweistimme.project.languages import language_tag
+from zweistimme.project.manner_edits import set_line_manner
 from zweistimme.project.model import Maker, Pin, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, clock, seconds_to_us
 from zweistimme.sentences import sentence_of

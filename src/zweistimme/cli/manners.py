@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from zweistimme.cli.app import CommandError
-from zweistimme.project.edits import set_manner
+from zweistimme.project.manner_edits import set_manner
 from zweistimme.project.model import AS_USUAL, Manner, Project
 from zweistimme.store.document import Document
 

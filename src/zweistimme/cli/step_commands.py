@@ -30,7 +30,8 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
-from zweistimme.project.edits import allow_substitutes, cast_voice, play_together
+from zweistimme.project.edits import allow_substitutes, cast_voice
+from zweistimme.project.manner_edits import play_together
 from zweistimme.project.model import AS_USUAL, Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.cast import check_cast

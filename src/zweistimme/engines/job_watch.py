@@ -42,7 +42,7 @@ class JobWatch:
     """The wait for one job of an engine called *name*; *sound_s* is how much it has to listen to."""
 
     def __init__(self, name: str, waits: Waits, sound_s: float) -> None:
-        self._name, self._waits = name, waits
+        self._name, self._waits, self._listens = name, waits, sound_s > 0
         now = time.monotonic()
         self._whole_s = max(waits.job_least, waits.job_a_second * sound_s)
         self._end, self._moved, self._heard = now + self._whole_s, now, now
@@ -68,7 +68,13 @@ class JobWatch:
         now = time.monotonic()
         if job.state in (JobState.FAILED, JobState.STOPPED):
             said = (job.problem.detail or job.problem.title if job.problem else "") or "it does not say why"
-            raise EngineError("{name} could not recognise the sound: {said}.", name=self._name, said=said.rstrip(".?"))
+            raise EngineError(
+                "{name} could not recognise the sound: {said}."
+                if self._listens
+                else "{name} could not do what it was asked: {said}.",
+                name=self._name,
+                said=said.rstrip(".?"),
+            )
         sign = (job.progress, job.heartbeats)
         if sign != self._sign:
             self._moved, self._sign = now, sign

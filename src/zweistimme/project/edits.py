@@ -22,12 +22,10 @@ from zweistimme.project.facts import source_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import (
-    AS_USUAL,
     Delivery,
     Failure,
     Line,
     Maker,
-    Manner,
     MixSettings,
     Pin,
     Placement,
@@ -224,35 +222,6 @@ def cast_voice(project: Project, tag: str, speaker_id: str, voice: str | None) -
     if voice is not None:
         cast[speaker_id] = voice
     return put_version(project, replace(version, cast=cast))
-
-
-def set_manner(project: Project, tag: str, speaker_id: str, manner: Manner) -> Project:
-    """Say how a speaker's voice is to speak in a version."""
-    version = find_version(project, tag)
-    if speaker_id not in project.speakers:
-        raise EditError("There is no speaker {speaker_id} in this project.", speaker_id=speaker_id)
-    manners = {key: value for key, value in version.manners.items() if key != speaker_id}
-    if checked_manner(manner) != AS_USUAL:
-        manners[speaker_id] = manner
-    return put_version(project, replace(version, manners=manners))
-
-
-def set_line_manner(project: Project, tag: str, segment_id: str, manner: Manner) -> Project:
-    """Say how one line is to be spoken, on top of how its speaker speaks."""
-    line = find_line(project, tag, segment_id)
-    return put_line(project, tag, replace(line, manner=checked_manner(manner)))
-
-
-def checked_manner(manner: Manner) -> Manner:
-    """The manner; EditError for one that no voice could speak in."""
-    if not (0.25 <= manner.rate <= 4 and 0.25 <= manner.pitch <= 4 and -40 <= manner.volume_db <= 20):
-        raise EditError("Pace and pitch lie between 0.25 and 4, the level between -40 and 20 dB.")
-    return manner
-
-
-def play_together(project: Project, tag: str, together: bool) -> Project:
-    """Have lines that answer each other asked for together, or each alone."""
-    return put_version(project, replace(find_version(project, tag), together=together))
 
 
 def add_take(project: Project, tag: str, take: Take) -> Project:

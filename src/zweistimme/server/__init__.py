@@ -1,4 +1,4 @@
-"""Any engine offered over HTTP by protocol v1, with faults that can be switched on for tests."""
+"""Any engine offered over HTTP by the protocol, with faults that can be switched on for tests."""
 
 from zweistimme.server.account import Terms
 from zweistimme.server.app import make_app

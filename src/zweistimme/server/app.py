@@ -1,4 +1,4 @@
-"""The application: protocol v1 around an engine. Its OpenAPI document is generated from the protocol's types."""
+"""The application: the protocol around an engine. Its OpenAPI document is generated from the protocol's types."""
 
 from __future__ import annotations
 

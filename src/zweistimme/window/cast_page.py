@@ -17,9 +17,10 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.edits import allow_substitutes, cast_voice, play_together, set_manner, set_version_style
+from zweistimme.project.edits import allow_substitutes, cast_voice, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
+from zweistimme.project.manner_edits import play_together, set_manner
 from zweistimme.project.model import AS_USUAL, Manner, Preference, Style
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.sound.arrays import Mono

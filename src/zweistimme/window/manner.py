@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.engines.offers import VoiceInfo
-from zweistimme.project.edits import set_line_manner
+from zweistimme.project.manner_edits import set_line_manner
 from zweistimme.project.model import AS_USUAL, Manner
 from zweistimme.window.bridge import Desk
 
