@@ -8,7 +8,7 @@ from dataclasses import asdict
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import out
+from zweistimme.cli.console import out
 from zweistimme.cli.options import JsonOption
 from zweistimme.engines.connections import find_connection
 from zweistimme.engines.ledger import Budget, Ledger, Period

@@ -23,7 +23,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "fit": Entry("project_commands", "Fit all takes to the timeline."),
     "mix": Entry("project_commands", "Write the mix and the voice stem of each version."),
     "handover": Entry("project_commands", "Write everything a client gets."),
-    "status": Entry("project_commands", "Say how far every step of every version is."),
+    "status": Entry("status_command", "Say how far every step of every version is."),
     "media": Entry("intake_commands", "Say what a file holds, and which of its sound would be used."),
     "bring-in": Entry("intake_commands", "Bring the programme in again, use another of its tracks, or give it a bed."),
     "listen": Entry(

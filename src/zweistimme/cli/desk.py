@@ -8,9 +8,9 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Concatenate, ParamSpec, TypeVar
 
-from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
+from zweistimme.cli.console import err
 from zweistimme.project.errors import BudgetReached, EngineError, FormatError, MediaError, MissingVoices, PartlyDone
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.findings import Finding
@@ -22,9 +22,6 @@ from zweistimme.store.document import Document, Edit
 
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
-
-out = Console(highlight=False, soft_wrap=True)
-err = Console(stderr=True, highlight=False, soft_wrap=True)
 
 
 @contextmanager

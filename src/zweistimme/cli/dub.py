@@ -8,7 +8,8 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import Parts, out, run
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import Parts, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (

@@ -13,7 +13,8 @@ import typer
 
 from zweistimme.cli.app import App, CommandError
 from zweistimme.cli.budget_command import budget
-from zweistimme.cli.desk import opened_project, out
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags, engine_choices
 from zweistimme.engines.connections import BUNDLED, connections, find_connection
 from zweistimme.engines.engine_facts import facts

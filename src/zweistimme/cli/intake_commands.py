@@ -10,7 +10,8 @@ import typer
 from rich.table import Table
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import err, opened_project, out, run
+from zweistimme.cli.console import err, out
+from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.options import BedSoundOption, ProjectArgument, RestOption, SoundOption
 from zweistimme.media.probe import TrackInfo
 from zweistimme.project.model import SoundPick

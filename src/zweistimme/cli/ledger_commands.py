@@ -9,7 +9,7 @@ from pathlib import Path
 import typer
 from rich.table import Table
 
-from zweistimme.cli.desk import out
+from zweistimme.cli.console import out
 from zweistimme.cli.options import JsonOption
 from zweistimme.engines.ledger import Ledger
 from zweistimme.store.read_only import id_of

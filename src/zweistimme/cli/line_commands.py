@@ -11,7 +11,8 @@ from typing import Any
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import opened_project, out
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.project.access import find_line, takes_of
 from zweistimme.project.edits import choose_take, set_direction, set_line_text

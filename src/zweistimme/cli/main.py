@@ -107,7 +107,7 @@ def _stop(_number: int, _frame: object) -> None:
 
 
 def _leave(sentence: str, code: int) -> None:
-    from zweistimme.cli.desk import err
+    from zweistimme.cli.console import err
 
     err.print(f"zweistimme: {sentence}", markup=False)
     raise SystemExit(code)

@@ -9,8 +9,6 @@ import typer
 
 from zweistimme.cli.app import CommandError
 from zweistimme.engines.offers import Role
-from zweistimme.engines.registry import engine
-from zweistimme.formats.text import read_text
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Style
 
@@ -74,6 +72,8 @@ def pairs(values: Sequence[str], option: str) -> dict[str, Path]:
 
 def engine_choices(values: Sequence[str]) -> dict[Role, str]:
     """``ROLE=NAME`` or ``NAME`` values as a mapping from role to connection. A name alone stands for all it can do."""
+    from zweistimme.engines.registry import engine
+
     choices: dict[Role, str] = {}
     for value in values:
         role, equals, name = value.partition("=")
@@ -95,6 +95,8 @@ def engine_choices(values: Sequence[str]) -> dict[Role, str]:
 
 def hints_from(file: Path | None) -> tuple[str, ...]:
     """The lines of a file of hints that are not empty."""
+    from zweistimme.formats.text import read_text
+
     lines = read_text(file)[0].splitlines() if file else []
     return tuple(line.strip()[:500] for line in lines if line.strip())[:5_000]
 

@@ -8,7 +8,8 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import err, opened_project, out, reporting
+from zweistimme.cli.console import err, out
+from zweistimme.cli.desk import opened_project, reporting
 from zweistimme.cli.options import JsonOption, ProjectArgument
 from zweistimme.store.cleaning import removable, removed
 from zweistimme.store.names import PACKED

@@ -8,9 +8,9 @@ from functools import partial
 from pathlib import Path
 
 import typer
-from rich.table import Table
 
-from zweistimme.cli.desk import opened_project, out, run
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
@@ -31,7 +31,6 @@ from zweistimme.project.edits import add_version, set_mix
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
-from zweistimme.project.progress import progress
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
@@ -41,12 +40,11 @@ from zweistimme.stages.handover import hand_over
 from zweistimme.stages.handover.deliver import slug
 from zweistimme.stages.mix import write_mix
 from zweistimme.store.document import Document
-from zweistimme.store.read_only import project_in
 
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
-    for command in (new, fit, mix, handover, status):
+    for command in (new, fit, mix, handover):
         app.command()(command)
 
 
@@ -170,27 +168,3 @@ def handover(
         return
     for file in files:
         out.print(str(file), markup=False)
-
-
-def status(
-    project: Path = ProjectArgument,
-    as_json: bool = JsonOption,
-) -> None:
-    """Say how far every step of every version is."""
-    state = project_in(project)
-    rows = {
-        tag: {step.value: (p.done, p.stale, p.missing, p.clashes) for step, p in progress(state, version).items()}
-        for tag, version in state.versions.items()
-    }
-    if as_json:
-        named = {
-            tag: {k: dict(zip(("done", "stale", "missing", "clashes"), v, strict=True)) for k, v in r.items()}
-            for tag, r in rows.items()
-        }
-        typer.echo(json.dumps({"title": state.title, "versions": named}, ensure_ascii=False, indent=1))
-        return
-    table = Table("Version", "Step", "Done", "Stale", "Missing", "Clashes", title=state.title)
-    for tag, steps in rows.items():
-        for step, counts in steps.items():
-            table.add_row(tag, step, *map(str, counts))
-    out.print(table if rows else f"{state.title}: no target version yet.")

@@ -9,7 +9,8 @@ import numpy as np
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import err, out, say_note
+from zweistimme.cli.console import err, out
+from zweistimme.cli.desk import say_note
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 

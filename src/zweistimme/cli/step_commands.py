@@ -10,7 +10,8 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import Parts, opened_project, out, run
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import Parts, opened_project, run
 from zweistimme.cli.line_commands import segment_of
 from zweistimme.cli.manners import in_words, set_manners, speaker_called
 from zweistimme.cli.options import (

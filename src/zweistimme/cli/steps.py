@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from zweistimme.cli.desk import err, run
+from zweistimme.cli.console import err
+from zweistimme.cli.desk import run
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import EngineError

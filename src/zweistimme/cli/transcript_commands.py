@@ -9,7 +9,8 @@ from pathlib import Path
 import typer
 
 from zweistimme.cli.app import CommandError
-from zweistimme.cli.desk import opened_project, out, run, say_note
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import opened_project, run, say_note
 from zweistimme.cli.options import EncodingOption, OffsetOption, ProjectArgument, hints_from
 from zweistimme.cli.steps import run_transcribe
 from zweistimme.formats.prose import read_prose

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 import typer
 
 from zweistimme.cli.app import App, CommandError
-from zweistimme.cli.desk import out
+from zweistimme.cli.console import out
 from zweistimme.cli.options import JsonOption
 from zweistimme.engines.connections import BUNDLED
 from zweistimme.engines.extra_questions import asked_extra, check_role

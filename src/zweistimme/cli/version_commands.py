@@ -8,7 +8,8 @@ from pathlib import Path
 
 import typer
 
-from zweistimme.cli.desk import opened_project, out
+from zweistimme.cli.console import out
+from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import ProjectArgument
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import add_version, remove_version, set_version_style

@@ -8,14 +8,9 @@ from importlib.metadata import entry_points
 from pathlib import Path
 
 from zweistimme.engines.connections import BUNDLED, GROUP, Connection, Kind, find_connection
-from zweistimme.engines.mapped import MappedEngine
-from zweistimme.engines.mapped_description import service_map_from
 from zweistimme.engines.offers import EngineInfo, Usage, VoiceInfo
-from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import Engine
-from zweistimme.engines.python_engine import PythonEngine
 from zweistimme.engines.secrets import token_for
-from zweistimme.engines.service import ServiceEngine
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.errors import EngineError, ZweistimmeError
 
@@ -56,15 +51,24 @@ def _connected(connection: Connection) -> Engine:
 
 
 def _made(connection: Connection, token: str | None) -> Engine:
+    """Each kind is loaded where there is one: most desks have one or two."""
     name, place = connection.name, connection.place
     match connection.kind:
         case Kind.SERVICE:
+            from zweistimme.engines.service import ServiceEngine
+
             return ServiceEngine(name, place, token)
         case Kind.MAPPED:
+            from zweistimme.engines.mapped import MappedEngine
+
             return MappedEngine(name, Path(place), token)
         case Kind.PYTHON:
+            from zweistimme.engines.python_engine import PythonEngine
+
             return PythonEngine(name, place)
         case _:
+            from zweistimme.engines.program import ProgramEngine
+
             return ProgramEngine(name, Path(place))
 
 
@@ -72,7 +76,11 @@ def address_of(connection: Connection) -> str:
     """Where a connection's token may be shown; empty for what has none."""
     if connection.kind is Kind.SERVICE:
         return connection.place
-    return service_map_from(Path(connection.place)).address if connection.kind is Kind.MAPPED else ""
+    if connection.kind is not Kind.MAPPED:
+        return ""
+    from zweistimme.engines.mapped_description import service_map_from
+
+    return service_map_from(Path(connection.place)).address
 
 
 def close_engines() -> None:
