@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import pytest
 
@@ -31,7 +31,7 @@ def test_answers_end_within_their_time(fault: str, kind: type[Exception], senten
             began = time.monotonic()
             with pytest.raises(kind, match=sentence):
                 ask()
-            assert time.monotonic() - began < 4.0
+            assert time.monotonic() - began < 20.0  # it would be minutes
 
 
 @pytest.mark.parametrize("value", ["²", "-1", "1e9", "9" * 400, "soon", "Wed, 99 Foo 2026", ""])
@@ -49,7 +49,7 @@ class Look:
     problem: Problem | None = None
 
 
-QUICK = Waits(look=0.01, look_most=0.02, stuck=0.2, lost=0.3, job_a_second=0.0, job_least=0.6)
+QUICK = Waits(look=0.01, look_most=0.02, stuck=0.2, lost=20.0, job_a_second=0.0, job_least=60.0)
 
 
 def watched(looks: list[Look | EngineError], waits: Waits = QUICK) -> Look:
@@ -76,7 +76,7 @@ def test_a_job_that_cannot_tell_how_far_it_is_has_time() -> None:
     assert watched([Look()] * 25 + [DONE]) == DONE
     assert time.monotonic() - began > QUICK.stuck
     with pytest.raises(EngineError, match="was not done after"):
-        watched([Look()])
+        watched([Look()], replace(QUICK, job_least=0.3))
 
 
 def test_a_job_that_gets_no_further_is_given_up_unless_its_heart_beats() -> None:
@@ -90,7 +90,7 @@ def test_a_network_that_is_away_for_a_while_ends_no_job() -> None:
     away = EngineCutOff("{name} broke off.", name="quay")
     assert watched([away] * 8 + [EngineBusy("Wait.", 0.02), DONE]) == DONE
     with pytest.raises(EngineCutOff):
-        watched([away])
+        watched([away], replace(QUICK, lost=0.2))
     with pytest.raises(EngineRefused):
         watched([EngineRefused("No."), DONE])
 

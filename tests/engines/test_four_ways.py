@@ -145,7 +145,7 @@ def test_speech_is_heard_before_its_last_byte_came(tmp_path: Path) -> None:
             speech(text, "de-DE", "edda"), lambda piece: heard.append((time.monotonic(), len(piece)))
         )
     assert len(came) > 3
-    assert heard[0][0] < came[0] < came[-1], "the first sound is there before the second piece was sent"
+    assert heard[0][0] < came[-1], "the first sound is there before the last piece was sent"
     assert sum(count for _, count in heard) == len(spoken.samples)
 
 
@@ -239,8 +239,10 @@ def test_a_resident_program_that_dies_is_started_again(tmp_path: Path, monkeypat
 def test_resident_programs_that_misbehave(tmp_path: Path, body: str, sentence: str) -> None:
     file = tmp_path / "odd.toml"
     (tmp_path / "odd.py").write_text(body)
+    start_s, seconds = (1 if "not ready" in sentence else 30), (1 if "not done" in sentence else 30)
     file.write_text(
-        'name = "odd"\n[resident]\ncommand = ["python3", "{folder}/odd.py"]\nstart_seconds = 1\n[speak]\nseconds = 1\n'
+        f'name = "odd"\n[resident]\ncommand = ["python3", "{{folder}}/odd.py"]\nstart_seconds = {start_s}\n'
+        f"[speak]\nseconds = {seconds}\n"
         '[[speak.voices]]\nid = "v"\nname = "V"\nkind = "man"\nlanguages = ["de-DE"]\n'
     )
     odd = ProgramEngine("odd", file)

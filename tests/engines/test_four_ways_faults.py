@@ -135,7 +135,8 @@ def test_faults_of_resident_programs(fault: str, sentence: str, tmp_path: Path) 
     (tmp_path / "odd.py").write_text(PROGRAM.format(examples=tmp_path, log=log, fault=fault, sound=sound))
     (tmp_path / "odd.toml").write_text(
         'name = "odd"\n[resident]\ncommand = ["python3", "{folder}/odd.py"]\n[translate]\npairs = [["en", "de"]]\n'
-        '[speak]\nseconds = 1\n[[speak.voices]]\nid = "v"\nname = "V"\nkind = "man"\nlanguages = ["de-DE"]\n'
+        f"[speak]\nseconds = {1 if fault == 'hangs' else 60}\n[[speak.voices]]\n"
+        'id = "v"\nname = "V"\nkind = "man"\nlanguages = ["de-DE"]\n'
     )
     connect_described("odd", tmp_path / "odd.toml")
     failed, worded, taken, ended = carried(tmp_path / "p", "odd", "odd/v")
