@@ -19,6 +19,7 @@ from zweistimme.engines.processes import environment_for, output_of
 from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, Term, TranslationItem, TranslationRequest
 from zweistimme.engines.wav import SoundAsItComes, with_its_length
+from zweistimme.engines.wire import lines_of
 from zweistimme.project.errors import BadAnswer, EngineError, FormatError
 from zweistimme.project.times import RATE
 
@@ -263,3 +264,24 @@ def test_a_resident_program_recognises_and_does_the_other_things(tmp_path: Path)
     assert ear._resident._live is None, "it rests after a while"
     assert asked_extra(ear, ToneRequest("en-GB", (ToneItem("a", "Easy."),)), Tones).items
     ear.close()
+
+
+def test_a_resident_program_that_closes_its_output_is_over(tmp_path: Path) -> None:
+    """Though it goes on running: nobody waits for it, and it is ended."""
+    (tmp_path / "mute.py").write_text(
+        "import os, time\nprint('{\"ready\": true}', flush=True)\nos.close(1)\ntime.sleep(60)\n"
+    )
+    (tmp_path / "mute.toml").write_text(
+        'name = "mute"\n[resident]\ncommand = ["python3", "{folder}/mute.py"]\n[speak]\n[[speak.voices]]\nid = "v"\n'
+        'name = "V"\nkind = "man"\nlanguages = ["de-DE"]\n'
+    )
+    mute = ProgramEngine("mute", tmp_path / "mute.toml")
+    began = time.monotonic()
+    with pytest.raises(EngineError, match="mute ended"):
+        mute.speak(speech("Ja.", "de-DE", "v"))
+    assert time.monotonic() - began < 20
+    mute.close()
+
+
+def test_lines_that_come_in_pieces_are_put_together() -> None:
+    assert list(lines_of([b"a", b"b\nc", b"\n\nd"])) == [b"ab", b"c", b"", b"d"]

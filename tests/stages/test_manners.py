@@ -12,15 +12,18 @@ import pytest
 from cli.test_cli import run
 from demo_project import work_on
 from helpers import project_with
-from zweistimme.engines.offers import Control, Price, Tier, VoiceInfo
+from zweistimme.engines.ledger import Period
+from zweistimme.engines.offers import Control, EngineInfo, Price, Tier, VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.project import edits, manner_edits, speaker_edits
 from zweistimme.project.errors import EditError, EngineError
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.model import Manner, Project, Speaker, Take
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.reshape import merge_segments
 from zweistimme.sentences import sentence_of
 from zweistimme.sound.pitch import median_pitch_hz
+from zweistimme.stages.answers import LineToSpeak, played_together
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.voice import manner_for, open_takes
 from zweistimme.stages.voice.exchanges import exchanges
@@ -137,9 +140,9 @@ def test_lines_that_answer_each_other_are_asked_for_together(tmp_path: Path, mon
     monkeypatch.setattr(BundledEngine, "converse", counted)
     with Document.create(tmp_path / "p", two_people()) as document:
         document.apply("Together", partial(manner_edits.play_together, tag=TAG, together=True))
-        groups = exchanges(open_takes(document.project, TAG), None)
+        groups = exchanges(open_takes(document.project, TAG), TAG, None)
         assert [[item.segment.id for item in group] for group in groups] == [["s1", "s2"], ["s3"]]
-        assert len(exchanges(open_takes(document.project, TAG), 8)) == 3
+        assert len(exchanges(open_takes(document.project, TAG), TAG, 150)) == 3
         takes = voiced(document)
         assert asked == [2]
         assert len(takes) == 3
@@ -167,3 +170,37 @@ def test_manners_on_the_command_line(tmp_path: Path) -> None:
         assert refused.returncode == 2
         assert sentence in refused.stderr
     assert run("line", str(folder), "1", "--to", TAG, "--rate", "9").returncode == 1
+
+
+def test_manners_go_with_merged_people_and_lines() -> None:
+    """Who gets a voice gets how it speaks; a line made of two keeps the manner that one of them had."""
+    given = manner_edits.set_manner(two_people(), TAG, "p2", Manner(1.2))
+    kept = speaker_edits.merge_speakers(given, "p2", "p1").versions[TAG]
+    assert (kept.cast, kept.manners) == ({"p1": "alva"}, {})
+    without = edits.cast_voice(given, TAG, "p1", None)
+    taken = speaker_edits.merge_speakers(without, "p2", "p1").versions[TAG]
+    assert (taken.cast, taken.manners) == ({"p1": "dario"}, {"p1": Manner(1.2)})
+    unlike = manner_edits.set_line_manner(speaker_edits.merge_speakers(given, "p2", "p1"), TAG, "s2", Manner(0.9))
+    whole = merge_segments(unlike, ["s1", "s2"]).versions[TAG].lines["s1"]
+    assert whole.manner == Manner(0.9)
+
+
+def test_a_dialogue_costs_what_its_voices_cost(tmp_path: Path) -> None:
+    tiers = (Tier("plain"), Tier("fine", a_character=0.01))
+    voices = tuple(replace(voice, tiers=tiers) for voice in engine().info().voices)
+    info = replace(engine().info(), voices=voices, price=Price(0.001, 0.0, "EUR"))
+    given = manner_edits.set_manner(two_people(), TAG, "p1", Manner(tier="fine"))
+    with Document.create(tmp_path / "p", manner_edits.play_together(given, TAG, True)) as document:
+        run_step(work_on(document), Step.TRANSLATION, TAG)
+
+        class Priced(BundledEngine):
+            def info(self, *, anew: bool = False) -> EngineInfo:
+                return info
+
+        lines = [
+            LineToSpeak("Ja.", "alva", TAG, manner=Manner(tier="fine")), LineToSpeak("Nein.", "dario", TAG)
+        ]  # fmt: skip
+        work = work_on(document)
+        played_together(work, Priced(), lines)
+        sizes = [len(line.request(line.text).ssml) for line in lines]
+        assert work.ledger.spent("bundled", Period.EVER, "EUR") == pytest.approx(0.01 * sizes[0] + 0.001 * sizes[1])

@@ -22,14 +22,14 @@ def main() -> int:
     except OSError as error:
         os.write(lifeline, str(error.errno).encode())
         return 127
+    for end in (0, 1, 2):  # else whoever reads them waits for this process as well
+        os.close(end)
     poll = select.poll()
     poll.register(lifeline, select.POLLIN | select.POLLHUP)
     poll.register(os.pidfd_open(child), select.POLLIN)
     ready = dict(poll.poll())
     if lifeline in ready:
         os.killpg(0, signal.SIGKILL)
-    for end in (0, 1, 2):  # else whoever reads them waits for this process as well
-        os.close(end)
     signal.signal(signal.SIGTERM, signal.SIG_IGN)
     os.killpg(0, signal.SIGTERM)  # whatever the program has left running
     return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])

@@ -132,7 +132,13 @@ class _Talk:
     def __init__(
         self, program: GuardedProgram, given: bytes, largest: int, out: Path | None, came: Callable[[bytes], None]
     ) -> None:
-        self._program, self._given, self._largest, self._out, self._came = program, given, largest, out, came
+        self._program, self._given, self._largest, self._out, self._came = (
+            program,
+            memoryview(given),
+            largest,
+            out,
+            came,
+        )
         self._printed, self._said, self._size = [b""], b"", 0
         self._pipes = selectors.DefaultSelector()
         process, write, read = program.process, selectors.EVENT_WRITE, selectors.EVENT_READ
@@ -175,7 +181,7 @@ class _Talk:
         try:
             self._given = self._given[os.write(pipe.fileno(), self._given[:_BLOCK]) :]
         except BrokenPipeError:  # it does not want to read all of it
-            self._given = b""
+            self._given = self._given[:0]
         if not self._given:
             self._close(pipe)
 

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import os
 import select
+import subprocess
 import threading
 import time
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any, Final, TypeVar
@@ -35,6 +37,7 @@ from zweistimme.project.errors import (
 T = TypeVar("T")
 _LOOK_S: Final = 0.05
 _SAID_MOST: Final = 4_000
+_LAST_WORDS_S: Final = 1.0
 
 
 @dataclass(slots=True)
@@ -56,6 +59,7 @@ class Resident:
         self._lock = threading.Lock()
         self._live: _Live | None = None
         self._idle: threading.Timer | None = None
+        self._asking = 0
 
     def ask(
         self,
@@ -70,6 +74,7 @@ class Resident:
         EngineCutOff if the program dies meanwhile, BadAnswer for what cannot be used."""
         while not self._turns.acquire(timeout=_LOOK_S):
             check_stopped()
+        self._begin()
         try:
             live = self._alive()
             question, number = live.asked(role, msgspec.Raw(written(request)), more or {})
@@ -97,11 +102,16 @@ class Resident:
                 self._live.end()
                 self._live = None
 
+    def _begin(self) -> None:
+        """Somebody asks: it does not rest, not even while it loads."""
+        with self._lock:
+            self._asking += 1
+            if self._idle is not None:
+                self._idle.cancel()
+
     def _alive(self) -> _Live:
         """The program, started if it does not run, once it is ready."""
         with self._lock:
-            if self._idle is not None:
-                self._idle.cancel()
             if self._live is None or self._live.dead.is_set():
                 if self._live is not None:
                     self._live.end()
@@ -133,17 +143,18 @@ class Resident:
                 )
 
     def _rest(self) -> None:
-        """End it after a while, unless somebody asks again."""
+        """End it after a while, unless somebody asks still or again."""
         with self._lock:
-            if self._idle is not None:
-                self._idle.cancel()
+            self._asking -= 1
+            if self._asking:
+                return
             self._idle = threading.Timer(self._part.idle_seconds, self._end_idle)
             self._idle.daemon = True
             self._idle.start()
 
     def _end_idle(self) -> None:
         with self._lock:
-            if self._live is not None and not self._live.busy:
+            if self._live is not None and not self._asking:
                 self._live.end()
                 self._live = None
 
@@ -163,13 +174,9 @@ class _Live:
         assert process.stdin is not None
         os.set_blocking(process.stdin.fileno(), False)
         self._stdin: IO[bytes] = process.stdin
-        for work, pipe in ((self._read, process.stdout), (self._hear, process.stderr)):
-            threading.Thread(target=work, args=(pipe,), name=f"{name} speaks", daemon=True).start()
-
-    @property
-    def busy(self) -> bool:
-        """Whether questions are under way."""
-        return bool(self._questions)
+        self._hearing = threading.Thread(target=self._hear, args=(process.stderr,), name=f"{name} errs", daemon=True)
+        self._hearing.start()
+        threading.Thread(target=self._read, args=(process.stdout,), name=f"{name} speaks", daemon=True).start()
 
     def asked(self, role: Role, request: msgspec.Raw, more: Mapping[str, str]) -> tuple[_Question, int]:
         """Hand over a question; what will hold its answer, and its number."""
@@ -211,7 +218,7 @@ class _Live:
         )
 
     def _write(self, what: Mapping[str, object], *, patient: bool = True) -> None:
-        line = msgspec.json.encode(what) + b"\n"
+        line = memoryview(msgspec.json.encode(what) + b"\n")
         with self._pen:
             while line and not self.dead.is_set():
                 try:
@@ -233,12 +240,10 @@ class _Live:
                 continue
             if isinstance(said, dict):
                 self._take(said)
-        with self._ending:
-            if not self.dead.is_set():
-                self._program.process.wait()
-                self.dead.set()
-                self._program.end()
-        self._bury()
+        with suppress(subprocess.TimeoutExpired):  # it may have closed its output and go on
+            self._program.process.wait(_LAST_WORDS_S)
+        self._hearing.join(_LAST_WORDS_S)
+        self.end()
 
     def _line(self, pipe: IO[bytes]) -> bytes:
         try:

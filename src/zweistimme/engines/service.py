@@ -113,7 +113,7 @@ class ServiceEngine:
         with self._calls.asking("POST", "/v1/speech", headers=headers, **content) as (head, pieces):
             if not head.headers.get("Content-Type", "").startswith(STREAM_TYPE):
                 return read(SpeechAnswer, b"".join(pieces), self.name)
-            for line in lines_of(pieces):
+            for line in filter(None, lines_of(pieces)):
                 last = read(SpeechAnswer, line, self.name)
                 try:
                     part = base64.b64decode(last.sound, validate=True)

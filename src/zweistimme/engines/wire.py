@@ -92,13 +92,15 @@ def written(value: object, without: Set[str] = frozenset()) -> bytes:
 
 
 def lines_of(pieces: Iterable[bytes]) -> Iterator[bytes]:
-    """Lines of what comes in pieces."""
-    rest = b""
+    """Lines of what comes in pieces, empty ones too."""
+    parts: list[bytes] = []
     for piece in pieces:
-        *lines, rest = (rest + piece).split(b"\n")
-        yield from filter(None, lines)
-    if rest:
-        yield rest
+        first, *more = piece.split(b"\n")
+        parts.append(first)
+        for part in more:
+            yield b"".join(parts)
+            parts = [part]
+    yield b"".join(parts)
 
 
 def parsed(kind: type[T], body: bytes | str | Mapping[str, Any]) -> T:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from zweistimme.project.access import takes_of, without_keys
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
-from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version, Word
+from zweistimme.project.model import AS_USUAL, Line, Pin, Placement, Project, Segment, Take, Version, Word
 from zweistimme.project.times import us_to_samples
 from zweistimme.project.words import text_spans
 from zweistimme.project.writing import ends_clause, ends_sentence, joined, sentence_places, word_spans, words_in
@@ -176,6 +176,8 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         text=joined([one.text for one in lines]),
         made_from=source_fingerprint(merged) if fresh else "",
         direction=next((one.direction for one in lines if one.direction), ""),
+        manner=next((one.manner for one in lines if one.manner != AS_USUAL), AS_USUAL),
+        maker=lines[0].maker if len({one.maker for one in lines}) == 1 else None,
         shorter=(),
         by_hand=any(one.by_hand for one in lines),
         take_id=next((one.take_id for one in lines if one.take_id), None),
@@ -208,6 +210,8 @@ def _joined_takes(
     for place, (take, line) in enumerate(zip(takes, lines, strict=True)):
         fits = take is not None and take.clip == first.clip and take.speech_start_samples >= end and voice is not None
         if take is None or voice is None or not fits or take.made_from != take_fingerprint(line, voice):
+            return None
+        if line.manner != whole.manner:  # one of them would speak as the other does
             return None
         if place and take.speech_start_samples - end >= _PAUSE_SAMPLES:
             pauses.append((end, take.speech_start_samples))

@@ -199,8 +199,9 @@ def played_together(work: Work, engine: Engine, lines: Sequence[LineToSpeak]) ->
             )
         except StoreError:  # a damaged clip is asked for again
             pass
-    price = engine.info().price
-    used = price.of(sum(len(turn.ssml) for turn in request.turns))
+    info = engine.info()
+    costs = (info.price_of_speech(turn.voice, turn.tier).of(len(turn.ssml)) for turn in request.turns)
+    used = sum(costs, Cost())
 
     def heard(question: DialogueRequest) -> _Played:
         clips = engine.converse(question)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
+from functools import lru_cache
 from pathlib import Path
 
 import msgspec
@@ -32,11 +33,18 @@ def made_voices() -> list[KeptVoice]:
     """All of them; StoreError if the file cannot be read."""
     file = voices_file()
     try:
-        return msgspec.json.decode(file.read_bytes(), type=list[KeptVoice])
+        about = file.stat()
+        return list(_read(file, about.st_mtime_ns, about.st_size))
     except FileNotFoundError:
         return []
     except (OSError, msgspec.MsgspecError) as error:
         raise StoreError("{file} cannot be read: {why}. Correct or remove it.", file=file, why=error) from None
+
+
+@lru_cache(maxsize=1)
+def _read(file: Path, _mtime_ns: int, _size: int) -> tuple[KeptVoice, ...]:
+    """Read once as long as the file is the same: the engine is asked who it is for every line."""
+    return msgspec.json.decode(file.read_bytes(), type=tuple[KeptVoice, ...])
 
 
 def keep_voice(made: KeptVoice) -> None:

@@ -82,7 +82,7 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
     run = _Run(work, tag, engine(name))
     info = run.engine.info()
     together = work.project.versions[tag].together and info.converses
-    groups = exchanges(items, info.limits.characters) if together else [(item,) for item in items]
+    groups = exchanges(items, tag, info.limits.characters) if together else [(item,) for item in items]
     failures = ask_all(
         groups, run.ask, limits=info.limits, took=run.took, report=report, repeats_cost=info.repeats_cost
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
+from zweistimme.formats.ssml import ssml_of
 from zweistimme.stages.voice.open_takes import OpenTake
 
 _APART_US: Final = 1_000_000
@@ -12,15 +13,15 @@ _APART_US: Final = 1_000_000
 _MOST: Final = 12
 
 
-def exchanges(items: Sequence[OpenTake], characters: int | None) -> list[tuple[OpenTake, ...]]:
+def exchanges(items: Sequence[OpenTake], tag: str, characters: int | None) -> list[tuple[OpenTake, ...]]:
     """Lines in their order, gathered where people answer each other: as long as each begins within a second of the end
-    of the one before, a dozen at most, and no longer together than an engine takes. A stretch in which only one person
-    speaks is asked for line by line."""
+    of the one before, a dozen at most, and no longer together than an engine takes, mark-up included. A stretch in
+    which only one person speaks is asked for line by line."""
     groups: list[list[OpenTake]] = []
     for item in items:
         group = groups[-1] if groups else []
         near = bool(group) and item.segment.start_us - group[-1].segment.end_us < _APART_US
-        size = sum(len(one.line.text) for one in group) + len(item.line.text)
+        size = sum(len(ssml_of(one.line.text, tag)) for one in (*group, item))
         if near and len(group) < _MOST and (characters is None or size <= characters):
             group.append(item)
         else:
