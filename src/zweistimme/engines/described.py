@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, field, fields
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 from zweistimme.engines.offers import EngineInfo, Limits, Price, Role, VoiceInfo
+from zweistimme.engines.wire import parsed
 from zweistimme.project.errors import EngineError, FormatError
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,3 +108,26 @@ def toml_in(path: Path) -> dict[str, Any]:
         raise FormatError("{path} cannot be read: {why}.", path=path, why=error) from None
     except tomllib.TOMLDecodeError as error:
         raise FormatError("{path} is not TOML: {why}.", path=path, why=error) from None
+
+
+def described_in(path: Path, kind: type[T]) -> T:
+    """The description of type *kind* in a TOML file, or FormatError with the place of what is wrong."""
+    try:
+        return parsed(kind, toml_in(path))
+    except ValueError as error:
+        raise FormatError("{path} has {why}.", path=path, why=error) from None
+
+
+def check_places(path: Path, where: str, places: Set[str], known: Set[str], part: Any) -> None:
+    """FormatError if one of the *places* in a part stands for nothing; what all voices have values for is known too."""
+    voices: tuple[DescribedVoice, ...] = getattr(part, "voices", ())
+    if voices:
+        known = known | set.intersection(*(set(voice.values) for voice in voices))
+    for unknown in sorted(places - known):
+        raise FormatError(
+            "{path}: {part} has {{{unknown}}}, which stands for nothing. Known: {there}.",
+            path=path,
+            part=where,
+            unknown=unknown,
+            there=", ".join(sorted(known)),
+        )

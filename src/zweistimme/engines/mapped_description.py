@@ -12,11 +12,10 @@ from typing import Annotated, Any, Final, Literal
 from annotated_types import Ge, Gt, Le
 
 from zweistimme.engines.body_templates import places_in
-from zweistimme.engines.described import DescribedVoice, info_of, parts_of, toml_in
+from zweistimme.engines.described import DescribedVoice, check_places, described_in, info_of, parts_of
 from zweistimme.engines.json_paths import JsonPath
 from zweistimme.engines.offers import FREE, UNLIMITED, EngineInfo, Id, Limits, Price, Role, Tag, VoiceInfo
 from zweistimme.engines.origin import origin_of
-from zweistimme.engines.wire import parsed
 from zweistimme.project.errors import EngineError, FormatError
 
 Template = Mapping[str, Any]
@@ -180,16 +179,14 @@ _JSON_PATHS: Final = {
 
 def service_map_from(path: Path) -> ServiceMap:
     """The map in a file, or FormatError with the place of what is wrong."""
-    try:
-        made = parsed(ServiceMap, toml_in(path))
-    except ValueError as error:
-        raise FormatError("{path} has {why}.", path=path, why=error) from None
+    made = described_in(path, ServiceMap)
     try:
         origin_of(made.address)
     except EngineError as error:
         raise FormatError("{path}: {why}", path=path, why=error) from None
     for role, part in parts_of(made, path).items():
-        _check_places(path, role, part)
+        if role in _PLACES:  # in the others: the fields of the question, whatever they are
+            check_places(path, f"{role.value}.call", places_in(part.call), _PLACES[role], part)
         if (part.job == "") != (part.poll is None):
             raise FormatError(
                 "{path}: {part} needs both job and poll, or neither: where the answer names its job, and how it is"
@@ -203,22 +200,6 @@ def service_map_from(path: Path) -> ServiceMap:
         except ValueError as error:
             raise FormatError("{path}: {place} is no JMESPath: {why}.", path=path, place=place, why=error) from None
     return made
-
-
-def _check_places(path: Path, role: Role, part: Any) -> None:
-    known = _PLACES.get(role)
-    if known is None:  # the fields of the request, whatever they are
-        return
-    if isinstance(part, SpeakPart) and part.voices:
-        known = known | set.intersection(*(set(voice.values) for voice in part.voices))
-    for unknown in places_in(part.call) - known:
-        raise FormatError(
-            "{path}: {part}.call has {{{unknown}}}, which stands for nothing. Known: {there}.",
-            path=path,
-            part=role.value,
-            unknown=unknown,
-            there=", ".join(sorted(known)),
-        )
 
 
 def _texts(value: Any, place: str) -> Iterator[tuple[str, str]]:

@@ -9,9 +9,8 @@ from typing import Annotated, Any, Final, Literal
 
 from annotated_types import Ge, Gt, Le
 
-from zweistimme.engines.described import DescribedVoice, parts_of, toml_in
+from zweistimme.engines.described import DescribedVoice, check_places, described_in, parts_of
 from zweistimme.engines.offers import FREE, UNLIMITED, Id, Limits, Price, Role, Tag
-from zweistimme.engines.wire import parsed
 from zweistimme.project.errors import FormatError
 
 Command = tuple[str, ...]
@@ -121,10 +120,7 @@ class Description:
 
 def description_from(path: Path) -> Description:
     """The description in a file, or FormatError with the place of what is wrong."""
-    try:
-        made = parsed(Description, toml_in(path))
-    except ValueError as error:
-        raise FormatError("{path} has {why}.", path=path, why=error) from None
+    made = described_in(path, Description)
     parts = parts_of(made, path)
     if made.resident is not None and not made.resident.command:
         raise FormatError("{path}: resident.command is empty. Say how the program is started.", path=path)
@@ -142,14 +138,5 @@ def _check_part(path: Path, role: Role, part: Any, *, resident: bool) -> None:
             path=path,
             part=role.value,
         )
-    names = _NAMES.get(role, set()) | _ALWAYS
-    if isinstance(part, SpeakPart):
-        names |= set.intersection(*(set(voice.values) for voice in part.voices))
-    for unknown in {name for word in part.command for name in PLACE.findall(word)} - names:
-        raise FormatError(
-            "{path}: {part}.command has {{{unknown}}}, which stands for nothing. Known: {there}.",
-            path=path,
-            part=role.value,
-            unknown=unknown,
-            there=", ".join(sorted(names)),
-        )
+    places = {name for word in part.command for name in PLACE.findall(word)}
+    check_places(path, f"{role.value}.command", places, _NAMES.get(role, set()) | _ALWAYS, part)
