@@ -289,3 +289,16 @@ def test_places_are_filled_by_kind() -> None:
     assert JsonPath("to_number(a)").of({"a": []}) is None
     with pytest.raises(ValueError, match="Invalid jmespath"):
         JsonPath("a[")
+
+
+def test_another_price_or_patience_makes_no_answer_another(tmp_path: Path) -> None:
+    """Else what was answered would be paid for once more; another call is another service."""
+    file = tmp_path / "odd.toml"
+    known = set()
+    for more in ("", "seconds = 5.0\n", "price = { a_character = 0.1 }\n", "limits = { at_once = 4 }\n"):
+        call = 'call = { path = "/say", form = { t = "{text}" } }\n'
+        file.write_text(f'name = "odd"\naddress = "https://quay.example"\n{more}[speak]\n{call}{VOICES}')
+        known.add(MappedEngine("odd", file).identity)
+    assert len(known) == 1
+    file.write_text(file.read_text().replace("/say", "/sing"))
+    assert MappedEngine("odd", file).identity not in known

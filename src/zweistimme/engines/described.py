@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping, Set
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
+from hashlib import sha256
 from pathlib import Path
 from typing import Any, Protocol, TypeVar
 
-from zweistimme.engines.offers import EngineInfo, Limits, Price, Role, VoiceInfo
+import msgspec
+
+from zweistimme.engines.offers import FREE, UNLIMITED, EngineInfo, Limits, Price, Role, VoiceInfo
 from zweistimme.engines.wire import parsed
 from zweistimme.project.errors import EngineError, FormatError
 
@@ -116,6 +119,12 @@ def described_in(path: Path, kind: type[T]) -> T:
         return parsed(kind, toml_in(path))
     except ValueError as error:
         raise FormatError("{path} has {why}.", path=path, why=error) from None
+
+
+def digest_of(described: Any) -> str:
+    """What a description says of the engine itself, as a short name: limits and price change no answer."""
+    itself = replace(described, limits=UNLIMITED, price=FREE)
+    return sha256(msgspec.json.encode(itself)).hexdigest()
 
 
 def check_places(path: Path, where: str, places: Set[str], known: Set[str], part: Any) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
-from hashlib import sha256
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any, Final
@@ -13,13 +13,20 @@ from urllib.parse import urljoin, urlsplit
 import msgspec
 
 from zweistimme.engines.body_templates import places_in
-from zweistimme.engines.described import needed_part
+from zweistimme.engines.described import digest_of, needed_part
 from zweistimme.engines.extra_roles import Answered, call_of
 from zweistimme.engines.extra_roles import Asked as ExtraRequest
 from zweistimme.engines.http_calls import HttpCaller, Waits
 from zweistimme.engines.json_paths import JsonPath, in_microseconds
 from zweistimme.engines.mapped_calls import MappedCalls
-from zweistimme.engines.mapped_description import Asked, RecognisePart, SpeakPart, TranslatePart, service_map_from
+from zweistimme.engines.mapped_description import (
+    Asked,
+    ErrorPart,
+    RecognisePart,
+    SpeakPart,
+    TranslatePart,
+    service_map_from,
+)
 from zweistimme.engines.offers import EngineInfo, Role, Usage, VoiceInfo
 from zweistimme.engines.origin import origin_of
 from zweistimme.engines.program_answers import clip_from, segments_of
@@ -63,8 +70,9 @@ class MappedEngine:
 
     @property
     def identity(self) -> str:
-        """The service, and all that its map says."""
-        return f"mapped {self.name} {sha256(msgspec.json.encode(self._map)).hexdigest()}"
+        """The service, and all of its map by which another answer may come: not how long it is waited for, or what it
+        costs, or answers would be paid for once more."""
+        return f"mapped {self.name} {digest_of(replace(self._map, errors=ErrorPart(), seconds=1.0))}"
 
     def info(self, *, anew: bool = False) -> EngineInfo:
         """As mapped, with the voices the service lists; they are asked for once, or *anew*."""

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from hashlib import sha256
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
-import msgspec
-
-from zweistimme.engines.described import info_of, needed_part
+from zweistimme.engines.described import digest_of, info_of, needed_part
 from zweistimme.engines.extra_roles import Answered, Asked, call_of
 from zweistimme.engines.offers import EngineInfo, Role, Usage, VoiceInfo
 from zweistimme.engines.processes import output_of
@@ -62,8 +59,9 @@ class ProgramEngine:
 
     @property
     def identity(self) -> str:
-        """The program, and all that its description says: another command or model is somebody else."""
-        return f"program {self.name} {sha256(msgspec.json.encode(self._is)).hexdigest()}"
+        """The program, and what its description says of it: another command or model is somebody else, another price or
+        limit is not."""
+        return f"program {self.name} {digest_of(self._is)}"
 
     def info(self, *, anew: bool = False) -> EngineInfo:
         """As described."""
