@@ -113,6 +113,10 @@ def test_a_sound_goes_up_as_the_body_or_as_a_part(tmp_path: Path) -> None:
         parts = f'[recognise]\nlanguages = ["de-DE"]\nwords = "words"\ncall = {{ path = "/hear", {call} }}\n'
         with mapped(app, tmp_path, parts) as odd:
             assert odd.recognise(SOUND, QUESTION, lambda _share: None).segments == ()
+            answers["base/hear"] = {"tokens": []}
+            with pytest.raises(BadAnswer, match=r"answered without its words \(words\)"):
+                odd.recognise(SOUND, QUESTION, lambda _share: None)
+            answers["base/hear"] = {"words": []}
         body = sent[0]["body"] if field is None else sent[0]["body"][field]
         assert body[:4] == b"fLaC"
         if field:

@@ -239,7 +239,7 @@ class MappedEngine:
 
     def _segments(self, part: RecognisePart, data: Any) -> tuple[HeardSegment, ...]:
         if part.words:
-            words = in_microseconds(JsonPath(part.words).of(data) or [])
+            words = in_microseconds(JsonPath(part.words).of(data))  # a wrong path is no silence
             if not isinstance(words, list) or not all(isinstance(word, dict) for word in words):
                 raise self._calls.lacks("words", part.words)
             heard = self._read(tuple[HeardWord, ...], words)
