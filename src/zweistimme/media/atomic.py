@@ -44,10 +44,11 @@ def _is_running(process: int) -> bool:
     return True
 
 
-def written_whole(path: Path, write: Callable[[Path], None]) -> None:
-    """Have *write* make a file under a temporary name beside *path*, then move it into place.
+@contextmanager
+def appearing(path: Path) -> Iterator[Path]:
+    """A temporary name beside *path* to write a file under; at the end it is moved into place.
 
-    The file is on disk before it gets its name; if *write* raises, nothing is left behind. An OSError of a folder
+    The file is on disk before it gets its name; if something is raised, nothing is left behind. An OSError of a folder
     that cannot be written to names *path*.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
@@ -58,7 +59,7 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     os.close(handle)
     temporary = Path(name)
     try:
-        write(temporary)
+        yield temporary
         with temporary.open("rb") as file:
             os.fsync(file.fileno())
         temporary.chmod(0o666 & ~_UMASK)
@@ -66,6 +67,12 @@ def written_whole(path: Path, write: Callable[[Path], None]) -> None:
     finally:
         temporary.unlink(missing_ok=True)
     _sync_folder(path.parent)
+
+
+def written_whole(path: Path, write: Callable[[Path], None]) -> None:
+    """Have *write* make a file that appears whole."""
+    with appearing(path) as temporary:
+        write(temporary)
 
 
 @contextmanager

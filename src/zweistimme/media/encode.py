@@ -2,32 +2,60 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from zweistimme.media.atomic import written_whole
+import numpy as np
+
+from zweistimme.media.atomic import appearing
 from zweistimme.media.decode import Sound
 from zweistimme.project.times import RATE
 
+if TYPE_CHECKING:
+    from soundfile import SoundFile
+
 _LARGEST_WAV = (1 << 32) - (1 << 20)
+_FULL_SCALE = np.float32(1 << 23)
+
+
+class WavWriter:
+    """A 24-bit WAV file that is being written."""
+
+    def __init__(self, file: SoundFile, name: str) -> None:
+        self._file, self._name = file, name
+
+    def write(self, sound: Sound) -> Sound:
+        """Append a block, shape ``(channels, n)``; give back the values as they stand in the file. Values outside
+        -1..1 are a ValueError: nothing is clipped silently."""
+        if not sound.size:
+            return sound
+        if max(float(sound.max()), -float(sound.min())) > 1.0:
+            raise ValueError(f"sound for {self._name} goes beyond full scale")
+        steps = np.minimum(np.rint(sound * _FULL_SCALE), _FULL_SCALE - 1)
+        self._file.write(steps.T.astype(np.int32) << 8)
+        return np.asarray(steps / _FULL_SCALE, dtype=np.float32)
+
+
+@contextmanager
+def written_wavs(paths: Sequence[Path], channels: Sequence[int], length_samples: int) -> Iterator[list[WavWriter]]:
+    """Writers of 24-bit WAV files at 48 kHz, each with as many channels as said; all appear at the end, whole, or none
+    does. *length_samples* decides beforehand whether a file needs the 64-bit form."""
+    import soundfile
+
+    with ExitStack() as stack:
+        writers = []
+        for path, count in zip(paths, channels, strict=True):
+            form = "RF64" if length_samples * count * 3 > _LARGEST_WAV else "WAV"
+            temporary = stack.enter_context(appearing(path))
+            file = soundfile.SoundFile(temporary, "w", RATE, count, "PCM_24", format=form)
+            writers.append(WavWriter(stack.enter_context(file), path.name))
+        yield writers
 
 
 def write_wav(path: Path, blocks: Iterable[Sound], channels: int, length_samples: int) -> None:
-    """Write blocks of shape ``(channels, n)`` at 48 kHz as 24-bit WAV; whole or not at all.
-
-    *length_samples* decides beforehand whether the file needs the 64-bit form. Values outside -1..1 are refused:
-    nothing is clipped silently.
-    """
-    import soundfile
-
-    large = length_samples * channels * 3 > _LARGEST_WAV
-
-    def write(temporary: Path) -> None:
-        form = "RF64" if large else "WAV"
-        with soundfile.SoundFile(temporary, "w", RATE, channels, "PCM_24", format=form) as file:
-            for block in blocks:
-                if block.size and float(abs(block).max()) > 1.0:
-                    raise ValueError(f"sound for {path.name} goes beyond full scale")
-                file.write(block.T)
-
-    written_whole(path, write)
+    """Write blocks of shape ``(channels, n)`` as one such file."""
+    with written_wavs([path], [channels], length_samples) as (writer,):
+        for block in blocks:
+            writer.write(block)

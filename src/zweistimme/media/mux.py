@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Iterable, Iterator, Sequence
+from contextlib import ExitStack, closing
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -12,22 +13,22 @@ from typing import TYPE_CHECKING, Any, Final
 from zweistimme.media.atomic import written_whole
 from zweistimme.media.boxes import switch_off_text_tracks
 from zweistimme.media.coded_picture import PictureChecksum
+from zweistimme.media.coded_sound import ENCODER_OPTIONS, coded
 from zweistimme.media.containers import MP4, Container, CopyPlan, add_copy
-from zweistimme.media.decode import Sound
+from zweistimme.media.decode import Report
 from zweistimme.media.embedded_text import ASS_HEADER, payload, plain_text
 from zweistimme.media.packets import Timed, copied
 from zweistimme.media.probe import Chapter, MediaInfo, opened, picture_stream, probe
-from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.languages import english_name, track_code
 from zweistimme.project.times import RATE
 
 if TYPE_CHECKING:
-    from av import AudioFrame, AudioStream
     from av.container import InputContainer, OutputContainer
     from av.subtitles.stream import SubtitleStream
 
 _MADE_BY: Final = ("encoder", "major_brand", "minor_version", "compatible_brands", "duration", "handler_name")
 """What a file says of how it was written, not of what it holds."""
+_TOLD_EVERY_US: Final = 1_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +65,7 @@ def mux_copy(
     sounds: Sequence[SoundTrackOut],
     captions: Sequence[CaptionTrackOut],
     original: Original,
+    report: Report = lambda _share: None,
 ) -> str:
     """Write *target* after *plan*: the tracks of *source* as they are, then the new ones, chapters, timecode and what
     the source says of itself. Returns the checksum of the source's coded pictures."""
@@ -74,8 +76,8 @@ def mux_copy(
 
     def write(temporary: Path) -> None:
         nonlocal result
-        with opened(source) as given, av.open(str(temporary), "w") as out:
-            result = _fill(given, out, info, plan, sounds, captions, original)
+        with opened(source) as given, av.open(str(temporary), "w") as out, ExitStack() as stack:
+            result = _fill(given, out, info, plan, sounds, captions, original, stack, report)
         if plan.container.is_mp4:
             switch_off_text_tracks(temporary)
 
@@ -91,13 +93,15 @@ def _fill(
     sounds: Sequence[SoundTrackOut],
     captions: Sequence[CaptionTrackOut],
     original: Original,
+    stack: ExitStack,
+    report: Report,
 ) -> str:
     container = plan.container
     targets = {index: add_copy(out, given.streams[index]) for index in plan.copied}
     _tell_of_copies(given, info, targets, container, original, dubbed=any(track.default for track in sounds))
     lanes: list[Iterator[Timed]] = []
     for track in sounds:
-        lanes.append(_encoded(track.path, _new_sound(out, track, container)))
+        lanes.append(stack.enter_context(closing(coded(track.path, _new_sound(out, track, container)))))
     for caption in captions:
         text = _new_text(out, container, caption.tag, caption.title)
         lanes.append(_texts(caption.cues, text, container.text))
@@ -110,8 +114,12 @@ def _fill(
     stream = picture_stream(given)
     checksum = PictureChecksum(stream) if stream else None
     lanes.append(copied(given, targets, info.origin, checksum))
-    for _, packet in heapq.merge(*lanes, key=lambda timed: timed[0]):
+    told = 0
+    for due, packet in heapq.merge(*lanes, key=lambda timed: timed[0]):
         out.mux_one(packet)
+        if due - told >= _TOLD_EVERY_US:
+            told = due
+            report(min(1.0, due / max(info.duration_us, 1)))
     return checksum.result() if checksum else ""
 
 
@@ -174,8 +182,9 @@ def write_sound_file(path: Path, sound: Path, tag: str, metadata: dict[str, str]
                 out.metadata[key] = value
             set_chapters(out, chapters)
             out.start_encoding()
-            for _, packet in _encoded(sound, stream):
-                out.mux_one(packet)
+            with closing(coded(sound, stream)) as packets:
+                for _, packet in packets:
+                    out.mux_one(packet)
 
     written_whole(path, write)
 
@@ -183,7 +192,8 @@ def write_sound_file(path: Path, sound: Path, tag: str, metadata: dict[str, str]
 def _new_sound(out: OutputContainer, track: SoundTrackOut, container: Container) -> Any:
     from av.stream import Disposition
 
-    stream: Any = out.add_stream(container.sound, rate=RATE, layout="stereo")
+    options = ENCODER_OPTIONS.get(container.sound, {})
+    stream: Any = out.add_stream(container.sound, rate=RATE, layout="stereo", options=options)
     if container.bit_rate:
         stream.bit_rate = container.bit_rate
     _name(stream, track.tag, track.title, container)
@@ -207,51 +217,6 @@ def _name(stream: Any, tag: str, title: str, container: Container) -> None:
         stream.metadata["language"] = tag if len(tag) == 3 else track_code(tag)
     if title:
         stream.metadata["handler_name" if container.is_mp4 else "title"] = title
-
-
-def _encoded(path: Path, stream: AudioStream) -> Iterator[Timed]:
-    import av
-    import numpy as np
-
-    latest = Fraction(0)
-
-    def timed(packets: Iterable[Any]) -> Iterator[Timed]:
-        nonlocal latest
-        for packet in packets:
-            latest = max(latest, Fraction(packet.dts or 0) * packet.time_base)
-            yield latest, packet
-
-    with SoundReader(path) as reader:
-        size = stream.codec_context.frame_size or 4096
-        kind = stream.codec_context.format.name
-        for start in range(0, reader.length, size):
-            sound = reader.read(start, min(size, reader.length - start))
-            if len(sound) == 1:
-                sound = np.repeat(sound, 2, axis=0)
-            if kind == "fltp":
-                frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound), "fltp", "stereo")
-            else:
-                frame = _as_kind(sound, kind)
-            frame.sample_rate, frame.pts, frame.time_base = RATE, start, Fraction(1, RATE)
-            yield from timed(stream.encode(frame))
-    yield from timed(stream.encode(None))
-
-
-def _as_kind(sound: Sound, kind: str) -> AudioFrame:
-    """A frame in the form an encoder wants: floats, or whole numbers with 24 significant bits where it takes them."""
-    import av
-    import numpy as np
-
-    planar = sound.astype(np.float64)
-    steps: Any
-    if kind.startswith("flt"):
-        steps = sound
-    elif kind.startswith("s32"):
-        steps = (np.clip(np.rint(planar * 2**23), -(2**23), 2**23 - 1).astype(np.int32)) << 8
-    else:
-        steps = np.clip(np.rint(planar * 2**15), -(2**15), 2**15 - 1).astype(np.int16)
-    array = steps if kind.endswith("p") else np.ascontiguousarray(steps.T).reshape(1, -1)
-    return av.AudioFrame.from_ndarray(np.ascontiguousarray(array), kind, "stereo")
 
 
 def _cues_of(info: MediaInfo, index: int) -> Iterator[tuple[int, int, str]]:
@@ -278,4 +243,4 @@ def _texts(cues: Iterable[tuple[int, int, str]], stream: SubtitleStream, kind: s
         packet.pts = packet.dts = start_us // 1000
         packet.duration = end_us // 1000 - start_us // 1000
         packet.is_keyframe = True
-        yield Fraction(packet.pts, 1000), packet
+        yield start_us, packet

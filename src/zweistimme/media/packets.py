@@ -13,8 +13,14 @@ from zweistimme.media.coded_picture import PictureChecksum
 if TYPE_CHECKING:
     from av.container import InputContainer
 
-Timed = tuple[Fraction, Any]
-"""When a packet is due, in seconds, and the packet."""
+Timed = tuple[int, Any]
+"""When a packet is due, in microseconds, and the packet."""
+
+
+def due_us(packet: Any) -> int:
+    """When a packet is decoded, on the clock of its file."""
+    base = packet.time_base
+    return int((packet.dts or 0) * base.numerator * 1_000_000 // base.denominator)
 
 
 def copied(
@@ -33,7 +39,7 @@ def copied(
     lanes = {index: _Lane(targets[index]) for index in targets}
     shifts: dict[int, Fraction] = {}
     picture = next((index for index in targets if given.streams[index].type == "video"), None)
-    latest = Fraction(0)
+    latest, until_us = 0, None if until_s is None else round(until_s * 1_000_000)
     for packet in given.demux():
         lane, base = lanes.get(packet.stream_index), packet.time_base
         if packet.size == 0 or base is None:
@@ -49,16 +55,16 @@ def copied(
             checksum.add(packet)
         fallback = next(iter(shifts.values()), -origin)
         for ready in lane.add(packet, round(shifts.get(packet.stream_index, fallback) / base)):
-            latest = max(latest, ready.dts * base)
+            latest = max(latest, due_us(ready))
             yield latest, ready
-            if until_s is not None and latest > until_s:
+            if until_us is not None and latest > until_us:
                 return
     yield from heapq.merge(*(_timed(lane.finish(), latest) for lane in lanes.values()), key=lambda timed: timed[0])
 
 
-def _timed(packets: Iterator[Any], latest: Fraction) -> Iterator[Timed]:
+def _timed(packets: Iterator[Any], latest: int) -> Iterator[Timed]:
     for packet in packets:
-        latest = max(latest, packet.dts * packet.time_base)
+        latest = max(latest, due_us(packet))
         yield latest, packet
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import queue
 import threading
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -13,6 +12,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
+from zweistimme.media.ahead import ahead
 from zweistimme.media.atomic import written_whole
 from zweistimme.media.decode import Report, Sound, channels_of, decoded_blocks, goes_beyond
 from zweistimme.media.decode_notes import DecodeNotes
@@ -24,7 +24,6 @@ from zweistimme.project.times import RATE, samples_to_us
 
 _HEADROOM_DB: Final = 12.0
 _ROOM_FOR: Final = "headroom_db="
-_WAITING_BLOCKS: Final = 8
 _HASHED_AT_ONCE: Final = 1 << 22
 
 Watch = Callable[[Sound], None]
@@ -64,7 +63,7 @@ def working_copy(
         ) as file:
             if headroom:
                 file.comment = f"{_ROOM_FOR}{headroom:g}"
-            for block in _ahead(decoded_blocks(info.path, notes, pick, info)):
+            for block in ahead(decoded_blocks(info.path, notes, pick, info)):
                 sound = block * gain if headroom else block
                 over += int((np.abs(sound) > 1.0).sum())
                 file.write(sound.T)
@@ -80,40 +79,6 @@ def working_copy(
         return Copy(written, channels, checksum.result(), tuple(notes.notes))
     finally:
         checksum.stop()
-
-
-def _ahead(blocks: Iterator[Sound]) -> Iterator[Sound]:
-    """The same blocks, decoded on a thread of their own while others are written."""
-    ready: queue.Queue[Sound | BaseException | None] = queue.Queue(_WAITING_BLOCKS)
-    stopped = threading.Event()
-
-    def hand_over(one: Sound | BaseException | None) -> None:
-        while not stopped.is_set():
-            try:
-                return ready.put(one, timeout=0.2)
-            except queue.Full:
-                continue
-
-    def decode() -> None:
-        try:
-            for block in blocks:
-                hand_over(block)
-                if stopped.is_set():
-                    return
-            hand_over(None)
-        except BaseException as error:  # raised again where the blocks are wanted
-            hand_over(error)
-
-    thread = threading.Thread(target=decode, name="decode", daemon=True)
-    thread.start()
-    try:
-        while (one := ready.get()) is not None:
-            if isinstance(one, BaseException):
-                raise one
-            yield one
-    finally:
-        stopped.set()
-        thread.join()
 
 
 class _Checksum:

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Ints, Mono, decibels, framed
+from zweistimme.sound.fourier import rfft
 
 Levels = npt.NDArray[np.floating]
 """In dB, one a frame."""
@@ -56,7 +57,7 @@ def frame_levels_db(
     frequencies = np.fft.rfftfreq(length, 1 / rate)
     band = (frequencies >= band_hz[0]) & (frequencies <= band_hz[1])
     for start in range(0, len(frames), _SPECTRA):  # bounded memory, whatever the length
-        spectrum = np.abs(np.fft.rfft(frames[start : start + _SPECTRA] * window))[:, band]
+        spectrum = np.abs(rfft(frames[start : start + _SPECTRA] * window))[:, band]
         levels[start : start + _SPECTRA] = np.sqrt((spectrum**2).sum(1)) / (length // 2)
     return decibels(levels)
 

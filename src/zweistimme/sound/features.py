@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from zweistimme.sound.arrays import Floats, Mono, framed
+from zweistimme.sound.fourier import rfft
 
 RATE = 16_000
 HOP = 160
@@ -45,7 +46,7 @@ def power_spectra(samples: Mono) -> Floats:
     """Power of each 25 ms frame of sound at 16 kHz, one every 10 ms; shape ``(k, 257)``."""
     emphasised = np.append(samples[:1], samples[1:] - 0.95 * samples[:-1]).astype(np.float32)
     frames = framed(np.pad(emphasised, (WINDOW // 2, WINDOW // 2)), WINDOW, HOP)
-    return np.abs(np.fft.rfft(frames * np.hamming(WINDOW).astype(np.float32), 512)) ** 2
+    return np.abs(rfft(frames * np.hamming(WINDOW).astype(np.float32), 512)) ** 2
 
 
 def cepstra(power: Floats, *, warp: float = 1.0, floor: Floats | None = None) -> Floats:

@@ -12,13 +12,21 @@ from typing import Final
 import numpy as np
 
 from zweistimme.sound.arrays import Floats, Sound, amplitude
-from zweistimme.sound.loudness import TAPS, oversampled_peaks
+from zweistimme.sound.true_peak import HISTORY, STEP, after, step_peaks
 
-STEP: Final = 24
 LOOK_AHEAD: Final = 8
 """In steps: 4 ms."""
-_MARGIN_DB: Final = 0.1
+MARGIN_DB: Final = 0.1
 """What the changing gain itself may add between samples."""
+RELEASE_DB_PER_SECOND: Final = 80.0
+_FALL_DB: Final = RELEASE_DB_PER_SECOND * STEP / 48_000
+
+
+def reductions_db(needs_db: Floats, fall_db: float, before_db: float = 0.0) -> Floats:
+    """The reduction of each step, in dB, that is at least what the step needs and falls no faster than *fall_db* a
+    step; *before_db* is that of the step before. A running maximum of the need plus the release gone by."""
+    time = np.arange(1, len(needs_db) + 1) * fall_db
+    return np.maximum(np.maximum(np.maximum.accumulate(needs_db + time), before_db) - time, 0.0)
 
 
 class TruePeakLimiter:
@@ -27,10 +35,9 @@ class TruePeakLimiter:
     In all, exactly as many samples come out as went in, in step with the input.
     """
 
-    def __init__(self, channels: int, ceiling_dbtp: float, *, release_db_per_second: float = 80.0) -> None:
-        self._ceiling = amplitude(ceiling_dbtp - _MARGIN_DB)
-        self._fall_db = release_db_per_second * STEP / 48_000
-        self._history = np.zeros((channels, TAPS - 1), dtype=np.float32)
+    def __init__(self, channels: int, ceiling_dbtp: float) -> None:
+        self._ceiling = amplitude(ceiling_dbtp - MARGIN_DB)
+        self._history = np.zeros((channels, HISTORY), dtype=np.float32)
         self._waiting = np.zeros((channels, 0), dtype=np.float32)
         self._needs_db = np.zeros(1)  # of the step before the first that waits, and of those that wait
         self._reductions_db = np.empty(0)  # the latest, as far back as the average reaches
@@ -53,8 +60,8 @@ class TruePeakLimiter:
     def _measure(self, sound: Sound) -> None:
         if not sound.shape[1]:
             return
-        peaks = oversampled_peaks(sound, self._history).max(axis=0).reshape(-1, STEP).max(axis=1)
-        self._history = np.concatenate((self._history, sound), axis=1)[:, -(TAPS - 1) :]
+        peaks = step_peaks(sound, self._history, self._ceiling)
+        self._history = after(self._history, sound)
         needs = 20 * np.log10(np.maximum(peaks.astype(np.float64) / self._ceiling, 1.0))
         self._needs_db = np.concatenate((self._needs_db, needs))
 
@@ -65,10 +72,12 @@ class TruePeakLimiter:
             first = float(self._needs_db[: LOOK_AHEAD + 3].max())
             self._reductions_db = np.full(LOOK_AHEAD, first)
             self._last_knot = 10 ** (-first / 20)
-        knots = np.concatenate(([self._last_knot], self._knots(steps)))
-        self._last_knot = float(knots[-1])
-        curve = np.interp(np.arange(steps * STEP) / STEP, np.arange(steps + 1), knots).astype(np.float32)
-        ready = self._waiting[:, : steps * STEP] * curve
+        ready = self._waiting[:, : steps * STEP]
+        if self._needs_db.any() or self._reductions_db.any():
+            knots = np.concatenate(([self._last_knot], self._knots(steps)))
+            self._last_knot = float(knots[-1])
+            curve = knots[:-1, None] + np.diff(knots)[:, None] * (np.arange(STEP) / STEP)
+            ready = ready * curve.astype(np.float32).ravel()
         self._waiting = self._waiting[:, steps * STEP :]
         self._needs_db = self._needs_db[steps:]
         return ready
@@ -76,10 +85,8 @@ class TruePeakLimiter:
     def _knots(self, steps: int) -> Floats:
         """Gains at the ends of the next *steps* steps."""
         held = np.lib.stride_tricks.sliding_window_view(self._needs_db, LOOK_AHEAD + 3).max(axis=1)[1 : steps + 1]
-        time = np.arange(1, steps + 1) * self._fall_db
-        # the reduction falls no faster than the release: a running maximum of reduction plus elapsed release
-        released = np.maximum(np.maximum.accumulate(held + time), self._reductions_db[-1]) - time
-        recent = np.concatenate((self._reductions_db, np.maximum(released, 0.0)))
+        released = reductions_db(held, _FALL_DB, self._reductions_db[-1])
+        recent = np.concatenate((self._reductions_db, released))
         self._reductions_db = recent[-LOOK_AHEAD:]
         average = np.convolve(recent, np.full(LOOK_AHEAD, 1 / LOOK_AHEAD), mode="valid")[-steps:]
         return np.asarray(10 ** (-average / 20))

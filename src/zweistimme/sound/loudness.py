@@ -3,32 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Final
 
 import numpy as np
 
-from zweistimme.sound.arrays import Floats, Sound, decibels
+from zweistimme.sound.arrays import Floats, Mono, Sound, decibels
+from zweistimme.sound.cores import together
+from zweistimme.sound.k_weighting import HOP_SAMPLES, KWeighting
+from zweistimme.sound.true_peak import PeakMeter
 
 RATE: Final = 48_000
-_STEP: Final = RATE // 10
-# BS.1770-5, tables 1 and 2: a shelf for the head, then a high-pass, both for 48 kHz
-_K_WEIGHTING: Final = np.array(
-    [
-        [1.53512485958697, -2.69169618940638, 1.19839281085285, 1.0, -1.69065929318241, 0.73248077421585],
-        [1.0, -2.0, 1.0, 1.0, -1.99004745483398, 0.99007225036621],
-    ]
-)
-# BS.1770-5, annex 2: four phases of an interpolating filter; the other two are these reversed
-_PHASE_0: Final = [
-    0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625,
-    0.97216796875, -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125,
-]  # fmt: skip
-_PHASE_1: Final = [
-    -0.0291748046875, 0.029296875, -0.0517578125, 0.0891113281250, -0.16650390625, 0.4650878906250,
-    0.77978515625, -0.2003173828125, 0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
-]  # fmt: skip
-_PHASES: Final = np.array([_PHASE_0, _PHASE_1, _PHASE_1[::-1], _PHASE_0[::-1]], dtype=np.float32)
-TAPS: Final = 12
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,48 +26,33 @@ class Loudness:
     duration_samples: int
 
 
-def oversampled_peaks(sound: Sound, history: Sound) -> Sound:
-    """The largest magnitude around each sample of *sound* at four times its rate; shape ``(channels, n)``.
-
-    *history* holds the 11 samples before it, shape ``(channels, 11)``. The filter delays by 5.5 samples.
-    """
-    joined = np.concatenate((history, sound), axis=1)
-    peaks = np.abs(sound)
-    for channel, line in enumerate(joined):
-        # phases as rows: maxima over rows run along memory, over a last axis of four they do not
-        phases = _PHASES[:, ::-1] @ np.lib.stride_tricks.sliding_window_view(line, TAPS).T
-        np.abs(phases, out=phases)
-        for phase in phases:
-            np.maximum(peaks[channel], phase, out=peaks[channel])
-    return peaks
+def energies_of(weighted: Mono, step_samples: int = HOP_SAMPLES) -> Floats:
+    """Mean squares of every so many samples; shape ``(k,)``."""
+    steps = weighted.reshape(-1, step_samples)
+    return np.vecdot(steps, steps).astype(np.float64) / step_samples
 
 
 class EnergyMeter:
     """K-weighted energy of every tenth of a second, summed over channels; fed block by block."""
 
     def __init__(self, channels: int) -> None:
-        self._filter_state = np.zeros((2, channels, 2))
-        self._rest = np.empty((channels, 0))
-        self._powers: list[Floats] = []
+        self._channels: list[tuple[KWeighting, list[Floats]]] = [(KWeighting(), []) for _ in range(channels)]
 
     def feed(self, sound: Sound) -> None:
         """Take in a block, shape ``(channels, n)``, at 48 kHz."""
-        from scipy.signal import sosfilt
-
-        if not sound.shape[1]:
-            return
-        weighted, self._filter_state = sosfilt(_K_WEIGHTING, sound, axis=1, zi=self._filter_state)
-        joined = np.concatenate((self._rest, weighted), axis=1)
-        whole = joined.shape[1] // _STEP * _STEP
-        steps = joined[:, :whole].reshape(len(joined), -1, _STEP)
-        self._powers.append((steps**2).mean(axis=2).sum(axis=0))
-        self._rest = joined[:, whole:]
+        together([partial(_fed, *channel, line) for channel, line in zip(self._channels, sound, strict=True)])
 
     def energies(self) -> Floats:
         """What was measured so far, shape ``(k,)``; a last tenth that is not full counts if there is nothing else."""
-        if not self._powers or not sum(map(len, self._powers)):
-            return (self._rest**2).mean(axis=1).sum()[None] if self._rest.shape[1] else np.empty(0)
-        return np.concatenate(self._powers)
+        channels = [np.concatenate(energies) if energies else np.empty(0) for _, energies in self._channels]
+        if not len(channels[0]):
+            rests = [weighting.rest().astype(np.float64) for weighting, _ in self._channels]
+            channels = [(rest**2).mean(keepdims=True) if len(rest) else rest for rest in rests]
+        return np.sum(channels, axis=0)
+
+
+def _fed(weighting: KWeighting, energies: list[Floats], line: Mono) -> None:
+    energies.append(energies_of(weighting.feed(line)))
 
 
 class LoudnessMeter:
@@ -92,24 +62,19 @@ class LoudnessMeter:
         if channels not in (1, 2):
             raise ValueError(f"loudness is measured for one or two channels, not {channels}")
         self._energies = EnergyMeter(channels)
-        self._history = np.zeros((channels, TAPS - 1), dtype=np.float32)
-        self._peak = 0.0
+        self._peaks = PeakMeter(channels)
         self._count = 0
 
     def feed(self, sound: Sound) -> None:
         """Take in a block, shape ``(channels, n)``."""
-        self._energies.feed(sound)
-        for start in range(0, sound.shape[1], 8 * RATE):
-            part = sound[:, start : start + 8 * RATE]
-            self._peak = max(self._peak, float(oversampled_peaks(part, self._history).max()))
-            self._history = np.concatenate((self._history, part), axis=1)[:, -(TAPS - 1) :]
+        together([partial(self._energies.feed, sound), partial(self._peaks.feed, sound)])
         self._count += sound.shape[1]
 
     def result(self) -> Loudness:
         """Everything fed so far."""
-        powers = self._energies.energies() if self._count >= _STEP else np.empty(0)
-        peak = float(decibels(self._peak))
-        return Loudness(_integrated(_averages(powers, 4)), _range(_averages(powers, 30)), peak, self._count)
+        powers = self._energies.energies() if self._count >= HOP_SAMPLES else np.empty(0)
+        peak = float(decibels(self._peaks.largest))
+        return Loudness(integrated_lufs(powers), _range(_averages(powers, 30)), peak, self._count)
 
 
 def measure(sound: Sound) -> Loudness:
@@ -143,7 +108,9 @@ def gated_energy(energies: Floats) -> float:
     return float(loud[loud > loud.mean() / 10].mean())
 
 
-def _integrated(blocks: Floats) -> float:
+def integrated_lufs(energies: Floats) -> float:
+    """Gated loudness of K-weighted energies of tenths of a second, summed over channels; -inf for silence."""
+    blocks = _averages(energies, 4)
     loud = blocks[_lufs(blocks) > -70.0]
     if not len(loud):
         return float("-inf")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from zweistimme.sound.arrays import Floats, Mono, framed
+from zweistimme.sound.fourier import good_size, irfft, rfft
 
 LOWEST_HZ, HIGHEST_HZ = 60.0, 450.0
 _QUIET = 10 ** (-35 / 10)
@@ -39,10 +40,10 @@ def _pitch_of(
     rate: int,
     threshold: float,
 ) -> tuple[Floats, Floats]:
-    size = 1 << int(np.ceil(np.log2(frames.shape[1] + window)))
-    head = np.fft.rfft(frames[:, :window], size)
-    whole = np.fft.rfft(frames, size)
-    correlation = np.fft.irfft(whole * head.conj(), size)[:, : longest + 1].astype(np.float64)
+    size = good_size(frames.shape[1])  # the head with the furthest lag ends where the frame does: nothing wraps round
+    head = rfft(frames[:, :window], size)
+    whole = rfft(frames, size)
+    correlation = irfft(whole * head.conj(), size)[:, : longest + 1].astype(np.float64)
     squares = np.concatenate((np.zeros((len(frames), 1)), np.cumsum(frames.astype(np.float64) ** 2, axis=1)), axis=1)
     lags = np.arange(longest + 1)
     energy = squares[:, lags + window] - squares[:, lags]

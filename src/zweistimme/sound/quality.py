@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, runs, speech_regions
 from zweistimme.sound.arrays import Sound, decibels
+from zweistimme.sound.fourier import rfft
 
 _SILENT_DB: Final = -65.0
 _UNDER_SPEECH_DB: Final = 25.0
@@ -76,7 +77,7 @@ class SoundMeter:
         starts = np.linspace(0, max(0, len(mono) - _SPECTRUM), _SPECTRA_A_BLOCK).astype(int)
         if len(mono) >= _SPECTRUM:
             frames = mono[starts[:, None] + np.arange(_SPECTRUM)] * np.hanning(_SPECTRUM)
-            self._spectrum += (np.abs(np.fft.rfft(frames)) ** 2).sum(axis=0)
+            self._spectrum += (np.abs(rfft(frames)) ** 2).sum(axis=0)
 
     def facts(self) -> SoundFacts:
         """What was measured."""

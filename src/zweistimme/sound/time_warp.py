@@ -18,18 +18,21 @@ BLOCKED: Final = np.float32(1e9)
 
 
 def from_before(total: Costs) -> tuple[Costs, Costs]:
-    """What it costs to come from the state before, and from the one before that; nothing lies before the first."""
-    return np.concatenate(([BLOCKED], total[:-1])), np.concatenate(([BLOCKED, BLOCKED], total[:-2]))
+    """What it costs to come from the state before, and from the one before that, along the last axis; nothing lies
+    before the first."""
+    step, skip = np.empty_like(total), np.empty_like(total)
+    step[..., :1] = skip[..., :2] = BLOCKED
+    step[..., 1:], skip[..., 2:] = total[..., :-1], total[..., :-2]
+    return step, skip
 
 
 def advanced(stay: Costs, step: Costs, skip: Costs, moves: Moves) -> Costs:
-    """The least of three for each state; which it is is written to *moves*. Pairwise comparisons are several times
-    faster than the least along a short axis."""
-    stepped = step < stay
+    """The least of three for each state; which it is is written to *moves*. Comparisons in pairs are several times
+    faster than the least along a short axis, and arithmetic on what they say than writing where it is so."""
+    np.less(step, stay, out=moves.view(np.bool_))
     total = np.minimum(stay, step)
-    moves[:] = stepped
-    moves[skip < total] = 2
-    return np.minimum(total, skip)
+    np.maximum(moves, (skip < total).view(np.int8) << 1, out=moves)
+    return np.minimum(total, skip, out=total)
 
 
 def way_back(moves: Moves, frame: int, state: int, start: int) -> tuple[list[int], int, bool]:

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zweistimme.sound.arrays import Floats, Mono, decibels, framed
+from zweistimme.sound.fourier import rfft
 
 HOP = 480
 """Samples between two measurements of elasticity: 10 ms at 48 kHz."""
@@ -49,7 +50,7 @@ def elasticity(samples: Mono) -> Floats:
     """
     count = max(1, -(-len(samples) // HOP))
     frames = framed(np.pad(samples, (HOP // 2, 3 * HOP)), 2 * HOP, HOP)[:count]
-    spectrum = np.abs(np.fft.rfft(frames * np.hanning(2 * HOP).astype(np.float32)))[:, 2:160]
+    spectrum = np.abs(rfft(frames * np.hanning(2 * HOP).astype(np.float32)))[:, 2:160]
     bands = np.log(np.add.reduceat(spectrum**2, np.unique(np.geomspace(1, 157, 18).astype(int)), axis=1) + 1e-7)
     change = np.zeros(count)
     if count > 2:

@@ -7,7 +7,9 @@ raises Cancelled once a person has stopped it.
 from __future__ import annotations
 
 import os
+import threading
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from functools import partial
 from itertools import islice
@@ -79,6 +81,37 @@ class Work:
     def part(self, start: float, end: float) -> Report:
         """A report for a part of the work, from *start* to *end* of the whole."""
         return lambda share: self.report(start + (end - start) * share)
+
+
+class SharedReport:
+    """How far several parts of one work are that go on at once. Once one of them has failed or somebody has stopped it,
+    the others stop where they next tell how far they are."""
+
+    def __init__(self, report: Report, parts: int) -> None:
+        self._report, self._shares = report, [0.0] * parts
+        self._turn = threading.Lock()
+        self._failed: BaseException | None = None
+
+    def part(self, number: int) -> Report:
+        """What part *number* reports to."""
+
+        def report(share: float) -> None:
+            with self._turn:
+                if self._failed:
+                    raise self._failed
+                self._shares[number] = share
+                self._report(sum(self._shares) / len(self._shares))
+
+        return report
+
+    @contextmanager
+    def stopping(self) -> Iterator[None]:
+        """Around the work of a part: if it fails, so do the others."""
+        try:
+            yield
+        except BaseException as error:
+            self._failed = self._failed or error
+            raise
 
 
 def working_file(cache: Path, track: SoundTrack) -> Path:

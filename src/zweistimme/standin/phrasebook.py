@@ -15,6 +15,7 @@ from zweistimme.project.writing import syllables
 from zweistimme.sound.arrays import Floats, Ints, Mono
 from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
 from zweistimme.standin.phrase_files import phrase_lines
+from zweistimme.standin.phrase_templates import Template, kept_templates
 from zweistimme.standin.text import language_of
 from zweistimme.standin.voice import LANGUAGES, speak, voice_by_id
 
@@ -46,37 +47,45 @@ def phrases_for(tag: str) -> tuple[str, ...]:
     return tuple(phrase_lines(f"phrases-{language_of(tag)}.txt"))
 
 
-@lru_cache(maxsize=6)
 def book_for(tag: str, hints: tuple[str, ...] = ()) -> Book:
-    """The phrase book of a language, spoken and measured once; *hints* long enough to be told apart are added."""
-    import soxr
+    """The phrase book of a language; *hints* long enough to be told apart are added."""
+    return _book(tag, hints)
 
-    speaker = voice_by_id(_SPEAKER)
-    assert speaker is not None
+
+@lru_cache(maxsize=6)
+def _book(tag: str, hints: tuple[str, ...]) -> Book:
+    """The phrase book of a language, spoken and measured once; *hints* long enough to be told apart are added."""
     voiced = next((known for known in LANGUAGES if language_of(known) == language_of(tag)), LANGUAGES[0])
     phrases = tuple(dict.fromkeys((*phrases_for(tag), *(h for h in hints if syllables(h, tag) >= LEAST_SYLLABLES))))
     fillers = FILLERS.get(language_of(tag), ()) if phrases else ()
     if not phrases:
         return Book((), np.zeros((0, 24)), np.zeros(0, np.int64), np.zeros(0, np.int64), ())
-    features, words = [], []
-    for phrase in (*phrases, *fillers):
-        spoken = speak(phrase, voiced, speaker)
-        sound: Mono = soxr.resample(spoken.samples, 48_000, RATE, "HQ").astype(np.float32)
-        first, last = spoken.words[0][1], spoken.words[-1][2]
-        head = int(first * RATE)
-        power = power_spectra(sound[head : int(last * RATE)])
-        features.append(cepstra(power + 1e-4 * power.mean()))
-        words.append(_word_states(spoken.words, first))
+    everything = (*phrases, *fillers)
+    templates = kept_templates(voiced, everything, lambda missing: [_template(one, voiced) for one in missing])
+    features = [template.features for template in templates]
+    words = [template.words for template in templates]
     centre = np.concatenate(features).mean(axis=0)
     spread = np.concatenate(features).std(axis=0)
     states = [reduced(with_slopes((rows - centre) / spread)) for rows in features]
     ends = np.cumsum([len(rows) for rows in states])
     starts = np.concatenate(([0], ends[:-1]))
     hesitations = frozenset(range(len(phrases), len(phrases) + len(fillers)))
-    everything = (*phrases, *fillers)
     return Book(
         everything, np.concatenate(states), starts.astype(np.int64), ends.astype(np.int64), tuple(words), hesitations
     )
+
+
+def _template(phrase: str, voiced: str) -> Template:
+    """A phrase spoken and turned into cepstra."""
+    import soxr
+
+    speaker = voice_by_id(_SPEAKER)
+    assert speaker is not None
+    spoken = speak(phrase, voiced, speaker)
+    sound: Mono = soxr.resample(spoken.samples, 48_000, RATE, "HQ").astype(np.float32)
+    first, last = spoken.words[0][1], spoken.words[-1][2]
+    power = power_spectra(sound[int(first * RATE) : int(last * RATE)])
+    return Template(cepstra(power + 1e-4 * power.mean()), _word_states(spoken.words, first))
 
 
 def _word_states(words: tuple[tuple[str, float, float], ...], origin: float) -> tuple[tuple[str, int, int], ...]:

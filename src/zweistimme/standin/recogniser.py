@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Final
 
 import numpy as np
@@ -17,8 +18,9 @@ from zweistimme.project.times import RATE as DESK_RATE
 from zweistimme.project.times import seconds_to_us
 from zweistimme.sound.activity import HOP_SECONDS, frame_levels_db, noise_under, speech_regions, speechlike
 from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.cores import cores, together
 from zweistimme.sound.features import RATE, STATE_SECONDS, cepstra, power_spectra, reduced, with_slopes
-from zweistimme.sound.matching import Match, best_path
+from zweistimme.sound.matching import Match, best_paths
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.standin.phrasebook import Book, book_for
 from zweistimme.standin.voice_prints import VoicePrint, labelled
@@ -71,10 +73,15 @@ def recognise(source: SoundSource, question: RecognitionQuestion, report: Report
     language, probability = _language(stretches[:_LISTENED_TO], question, centre, spread)
     book = book_for(language, question.hints)
     found: list[_Found] = []
-    for number, group in enumerate(groups):
-        stretch = stretches[number] if number < len(stretches) else _stretch(source, group, levels)
-        found += _recognised(stretch, book, centre, spread)
-        report(0.1 + 0.85 * (number + 1) / len(groups))
+
+    def heard(number: int) -> list[_Found]:
+        stretch = stretches[number] if number < len(stretches) else _stretch(source, groups[number], levels)
+        return _recognised(stretch, book, centre, spread)
+
+    for first in range(0, len(groups), cores()):
+        some = range(first, min(first + cores(), len(groups)))
+        found += [item for items in together([partial(heard, number) for number in some]) for item in items]
+        report(0.1 + 0.85 * some.stop / len(groups))
     labels = labelled([item.print_ for item in found], question.speakers)
     segments = tuple(
         HeardSegment(seconds_to_us(item.start), seconds_to_us(item.end), label, item.words)
@@ -97,8 +104,8 @@ def _language(
         book = book_for(tag, question.hints)
         for stretch in stretches if book.phrases else ():
             evidence[place] += sum(
-                max((float(m.gains.sum()) for m in _matches(stretch, book, warp, centre, spread)), default=0.0)
-                for warp in WARPS[::3]
+                max((float(match.gains.sum()) for match in found), default=0.0)
+                for found in _matches(stretch, book, WARPS[::3], centre, spread)
             )
     total = float(evidence.sum())
     if total <= 0:
@@ -114,15 +121,19 @@ def _least_gain(match: Match, book: Book) -> float:
 
 
 def _matches(
-    stretch: _Stretch, book: Book, warp: float, centre: dict[float, Floats], spread: dict[float, Floats]
-) -> list[Match]:
-    rows = (cepstra(stretch.power, warp=warp, floor=stretch.noise) - centre[warp]) / spread[warp]
+    stretch: _Stretch, book: Book, warps: Sequence[float], centre: dict[float, Floats], spread: dict[float, Floats]
+) -> list[list[Match]]:
+    """What is found with each of the *warps*."""
+    rows = [(cepstra(stretch.power, warp=warp, floor=stretch.noise) - centre[warp]) / spread[warp] for warp in warps]
     return [
-        match
-        for match in best_path(reduced(with_slopes(rows)), book)
-        if match.gains.mean() > _least_gain(match, book)
-        and _QUICKEST < (match.end - match.start) / (book.ends[match.phrase] - book.starts[match.phrase]) < _SLOWEST
+        [match for match in found if match.gains.mean() > _least_gain(match, book) and _fits(match, book)]
+        for found in best_paths([reduced(with_slopes(one)) for one in rows], book)
     ]
+
+
+def _fits(match: Match, book: Book) -> bool:
+    """Whether it takes about as long as the book's."""
+    return _QUICKEST < (match.end - match.start) / (book.ends[match.phrase] - book.starts[match.phrase]) < _SLOWEST
 
 
 def _levels(source: SoundSource) -> Floats:
@@ -171,10 +182,10 @@ def _recognised(
     stretch: _Stretch, book: Book, centre: dict[float, Floats], spread: dict[float, Floats]
 ) -> list[_Found]:
     """Phrases found with any warp, the ones that explain most first; then the speech that is left."""
-    candidates: list[tuple[float, float, Match]] = []
-    for warp in WARPS if book.phrases else ():
-        for match in _matches(stretch, book, warp, centre, spread):
-            candidates.append((float(match.gains.sum()), warp, match))
+    heard = _matches(stretch, book, WARPS, centre, spread) if book.phrases else []
+    candidates = [
+        (float(match.gains.sum()), warp, match) for warp, found in zip(WARPS, heard, strict=False) for match in found
+    ]
     found: list[_Found] = []
     for _, _, match in sorted(candidates, key=lambda item: -item[0]):
         item = _found(stretch, book, match, _tract(match, candidates))

@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.fourier import irfft, rfft
 from zweistimme.standin.prosody import Piece, Utterance, pitch_curve
 
 RATE: Final = 24_000
@@ -24,6 +25,7 @@ _RING: Final = 448
 _BANDWIDTHS: Final = np.array([70.0, 95.0, 150.0, 260.0, 320.0])
 _UPPER: Final = (3500.0, 4500.0)
 _PEAK_DB: Final = -3.0
+_DYING: Final = 1024
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,8 +121,6 @@ def _pulse_times(pitch: Floats, larynx: Larynx, random: np.random.Generator) -> 
 
 
 def _voiced(tracks: _Tracks, pitch: Floats, larynx: Larynx, count: int, random: np.random.Generator) -> Floats:
-    from scipy.signal import lfilter
-
     times = _pulse_times(pitch, larynx, random)
     loud = np.interp(times, tracks.times, tracks.voice)
     heard = loud > 1e-3
@@ -135,8 +135,15 @@ def _voiced(tracks: _Tracks, pitch: Floats, larynx: Larynx, count: int, random: 
             sound[start : start + _RING] += ring
     # the glottal wave falls by 12 dB an octave, radiation gives 6 back: one pole low, one for softness
     low, soft = (np.exp(-2 * np.pi * hz / RATE) for hz in (140.0, larynx.soft_hz))
-    shaped = lfilter([1 - low], [1, -low], sound)
-    return np.asarray(lfilter([1 - soft, (1 - soft) * 0.3], [1, -soft], shaped)[:count])
+    return _through_poles(sound, low, soft)[:count]
+
+
+def _through_poles(sound: Floats, low: float, soft: float) -> Floats:
+    """Both filters by their spectrum; the slowest has died away by 1e-16 in the silence that is added."""
+    size = 1 << int(np.ceil(np.log2(len(sound) + _DYING)))
+    back = np.exp(-2j * np.pi * np.arange(size // 2 + 1) / size)
+    response = (1 - low) / (1 - low * back) * (1 - soft) * (1 + 0.3 * back) / (1 - soft * back)
+    return irfft(rfft(sound, size) * response, size)[: len(sound)]
 
 
 def _rings(tracks: _Tracks, times: Floats) -> Floats:
@@ -179,7 +186,7 @@ def _shaped_noise(magnitudes: Floats, count: int, random: np.random.Generator) -
     active, starts = active[starts < count], starts[starts < count]
     if len(active):
         pieces = white[starts[:, None] + np.arange(2 * hop)] * np.hanning(2 * hop + 1)[:-1]
-        shaped = np.fft.irfft(np.fft.rfft(pieces, size, axis=1) * magnitudes[active], axis=1)
+        shaped = irfft(rfft(pieces, size) * magnitudes[active])
         for start, piece in zip(starts, shaped, strict=True):
             result[start : start + size] += piece
     return result[hop : hop + count]

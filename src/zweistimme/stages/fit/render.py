@@ -45,8 +45,9 @@ def trimmed(take: Take, clips: ClipStore) -> Mono:
     return clip[take.speech_start_samples : take.speech_end_samples]
 
 
-def _fitted_file(cache: Path, take: Take, placement: Placement) -> Path:
-    key = fingerprint(
+def fitted_key(take: Take, placement: Placement) -> str:
+    """What a fitted clip is known by: all that its sound comes from."""
+    return fingerprint(
         "fitted",
         3,
         take.clip,
@@ -56,7 +57,10 @@ def _fitted_file(cache: Path, take: Take, placement: Placement) -> Path:
         placement.pauses_cut_us,
         take.pauses_samples,
     )
-    return cache / "fitted" / f"{key}.npy"
+
+
+def _fitted_file(cache: Path, take: Take, placement: Placement) -> Path:
+    return cache / "fitted" / f"{fitted_key(take, placement)}.npy"
 
 
 def prune_fitted(cache: Path, project: Project) -> None:

@@ -10,34 +10,28 @@ from functools import partial
 from pathlib import Path
 from typing import Final
 
-from zweistimme.formats.captions import marked_text, write_srt, write_vtt
+from zweistimme.formats.captions import marked_text
 from zweistimme.formats.cue import Cue
-from zweistimme.media.atomic import remove_unfinished, unfinished_folder, written_text
+from zweistimme.media.atomic import remove_unfinished, unfinished_folder
 from zweistimme.media.containers import CopyPlan, plan_copy
-from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy, write_sound_file
-from zweistimme.media.probe import probe, same_file
+from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
-from zweistimme.project.facts import lines_without_take, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import own_name
-from zweistimme.project.model import Delivery, SoundTrack
+from zweistimme.project.model import Delivery
 from zweistimme.project.progress import delivery_made_from
-from zweistimme.project.times import clock
-from zweistimme.stages.caption import dub_captions, rules_for, source_captions, too_fast
+from zweistimme.stages.caption import dub_captions, rules_for, source_captions
 from zweistimme.stages.fit.render import prune_fitted
 from zweistimme.stages.handover.manifest import (
     MANIFEST,
     Entry,
-    caption_entry,
-    listening_entry,
-    sound_entry,
     video_entry,
     write_manifest,
 )
 from zweistimme.stages.handover.unchanged import unchanged
-from zweistimme.stages.mix import write_mix
+from zweistimme.stages.handover.versions import Wanted, captions, check_same, made_versions
 from zweistimme.stages.work import Work, source_of
 
 _LONGEST_NAME_BYTES: Final = 120
@@ -109,49 +103,19 @@ def _made(work: Work, tags: Sequence[str], folder: Path, stage: Path) -> list[En
     kept = unchanged(project, tags, folder)
     for note in kept.notes:
         work.say(note)
-    entries: list[Entry] = []
     cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules_for(project.source_tag))}
-    mixes: dict[str, Path] = {}
-    share = 0.8 / max(1, len(tags))
-    for number, tag in enumerate(tags):
+    for tag in tags:
         cues[tag] = dub_captions(project, tag, work.clips, rules_for(tag))
-        mixes[tag] = (folder if tag in kept.files else stage) / f"{name}.{tag}.mix.wav"
-        if tag in kept.files:
-            entries += kept.files[tag]
-            continue
-        part = replace(work, report=work.part(number * share, (number + 1) * share))
-        voice = stage / f"{name}.{tag}.voice.wav"
-        _say_what_is_missing(work, tag)
-        write_mix(part, tag, mixes[tag], voice)
-        entries += [sound_entry(mixes[tag], "mix", tag), sound_entry(voice, "voice stem", tag)]
-        entries += _captions(work, stage, name, tag, cues[tag])
-        if copy is None and project.programme.picture is None:
-            entries.append(_sound_file(work, tag, stage, name))
-    entries += _captions(work, stage, name, project.source_tag, cues[project.source_tag])
-    work.report(0.82)
+    anew = [tag for tag in tags if tag not in kept.files]
+    wanted = Wanted(stage, name, cues, listeners=copy is None and project.programme.picture is None)
+    files = {**kept.files, **made_versions(replace(work, report=work.part(0.0, 0.7)), anew, wanted)}
+    entries = [entry for tag in tags for entry in files[tag]]
+    entries += captions(work, wanted, project.source_tag)
     if copy is not None:
-        entries.append(kept.video or _video(work, copy, mixes, stage, name, cues))
+        mixes = {tag: (stage if tag in anew else folder) / f"{name}.{tag}.mix.wav" for tag in tags}
+        entries.append(kept.video or _video(work, copy, mixes, wanted))
     work.report(0.98)
     return entries
-
-
-def _say_what_is_missing(work: Work, tag: str) -> None:
-    """Say which lines nobody will hear."""
-    without = lines_without_take(work.project, find_version(work.project, tag))
-    if without:
-        places = ", ".join(f"{number} at {clock(segment.start_us)}" for number, segment in without[:6])
-        work.say(
-            Finding(
-                "lines-without-take",
-                {
-                    "lines": len(without),
-                    "all": len(spoken_segments(work.project)),
-                    "version": tag,
-                    "places": places,
-                    "more": " …" if len(without) > 6 else "",
-                },
-            )
-        )
 
 
 def _planned_copy(work: Work) -> _Copy | None:
@@ -161,7 +125,7 @@ def _planned_copy(work: Work) -> _Copy | None:
     if programme.picture is None:
         return None
     source = source_of(work, programme.sound)
-    _check_same(source, programme.sound)
+    check_same(source, programme.sound)
     try:
         plan = plan_copy(source)
     except MediaError as error:
@@ -172,53 +136,22 @@ def _planned_copy(work: Work) -> _Copy | None:
     return _Copy(source, plan)
 
 
-def _check_same(source: Path, track: SoundTrack) -> None:
-    """What was put in the place of the programme is not handed over as if it were it."""
-    if not same_file(source, track.size_bytes, track.checksum):
-        raise MediaError(
-            "{source} is another file than the one that was brought in. Bring it in again, or put the old one back.",
-            source=source,
-        )
-
-
-def _captions(work: Work, folder: Path, name: str, tag: str, cues: list[Cue]) -> list[Entry]:
-    rules = rules_for(tag)
-    hurried = too_fast(cues, rules)
-    if hurried:
-        places = ", ".join(clock(cue.start_us) for cue in hurried[:3]) + (" …" if len(hurried) > 3 else "")
-        work.say(
-            Finding(
-                "captions-too-fast",
-                {
-                    "captions": len(hurried),
-                    "version": tag,
-                    "speed": rules.most_speed,
-                    "places": places,
-                    "more": " …" if len(hurried) > 3 else "",
-                },
-            )
-        )
-    written_text(folder / f"{name}.{tag}.srt", write_srt(cues, tag))
-    written_text(folder / f"{name}.{tag}.vtt", write_vtt(cues, tag))
-    return [caption_entry(folder / f"{name}.{tag}.{ending}", tag, rules) for ending in ("srt", "vtt") if cues]
-
-
-def _video(
-    work: Work, copy: _Copy, mixes: dict[str, Path], folder: Path, name: str, cues: dict[str, list[Cue]]
-) -> Entry:
+def _video(work: Work, copy: _Copy, mixes: dict[str, Path], wanted: Wanted) -> Entry:
     project = work.project
     assert project.programme is not None
-    target = folder / f"{name}.dubbed{copy.plan.container.ending}"
+    target = wanted.folder / f"{wanted.name}.dubbed{copy.plan.container.ending}"
     sounds = [
         SoundTrackOut(mix, tag, f"{own_name(tag)} · dub", default=place == 0)
         for place, (tag, mix) in enumerate(mixes.items())
     ]
-    captions = [
-        CaptionTrackOut(tuple((c.start_us, c.end_us, marked_text(c.text, tag)) for c in cues[tag]), tag, own_name(tag))
+    texts = [
+        CaptionTrackOut(
+            tuple((c.start_us, c.end_us, marked_text(c.text, tag)) for c in wanted.cues[tag]), tag, own_name(tag)
+        )
         for tag in (*mixes, project.source_tag)
     ]
     original = Original(project.programme.sound.pick.tracks[0], project.source_tag)
-    coded = mux_copy(copy.source, target, copy.plan, sounds, captions, original)
+    coded = mux_copy(copy.source, target, copy.plan, sounds, texts, original, work.part(0.7, 0.95))
     entry = video_entry(target, coded, project.source_tag)
     if not entry.measured["picture_untouched"]:
         target.unlink()  # nothing broken keeps the name of a finished file
@@ -230,14 +163,6 @@ def _video(
     return entry
 
 
-def _sound_file(work: Work, tag: str, folder: Path, name: str) -> Entry:
-    """A programme of sound alone as one file for listeners, with the chapters and tags of the source."""
-    project = work.project
-    assert project.programme is not None
-    source = source_of(work, project.programme.sound)
-    _check_same(source, project.programme.sound)
-    info = probe(source)
-    target = folder / f"{name}.{tag}.m4a"
-    metadata = {"title": project.title, "language": tag}
-    write_sound_file(target, folder / f"{name}.{tag}.mix.wav", tag, metadata, info.chapters)
-    return listening_entry(target, tag)
+def _caption_track(cues: Sequence[Cue], tag: str) -> CaptionTrackOut:
+    lines = tuple((cue.start_us, cue.end_us, marked_text(cue.text, tag)) for cue in cues)
+    return CaptionTrackOut(lines, tag, own_name(tag))

@@ -14,11 +14,10 @@ from zweistimme.formats.captions import read_captions
 from zweistimme.media.atomic import written_text
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.probe import TrackInfo, file_checksum, probe
-from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.findings import Finding
 from zweistimme.project.times import RATE
 from zweistimme.sentences import sentence_of
-from zweistimme.sound.loudness import Loudness, LoudnessMeter
+from zweistimme.sound.loudness import Loudness
 from zweistimme.stages.caption import CaptionRules, statistics
 
 MANIFEST: Final = "manifest.json"
@@ -38,18 +37,8 @@ class Entry:
     measured: dict[str, Any]
 
 
-def measured_sound(path: Path) -> Loudness:
-    """Loudness and true peak of a written sound file."""
-    with SoundReader(path) as reader:
-        meter = LoudnessMeter(reader.channels)
-        for block in reader.blocks():
-            meter.feed(block)
-    return meter.result()
-
-
-def sound_entry(path: Path, kind: str, tag: str) -> Entry:
-    """A sound file."""
-    loudness = measured_sound(path)
+def sound_entry(path: Path, kind: str, tag: str, loudness: Loudness) -> Entry:
+    """A sound file, with the *loudness* that was measured on its very values while it was written."""
     figures = {
         "duration_s": loudness.duration_samples / RATE,
         "sample_rate": RATE,

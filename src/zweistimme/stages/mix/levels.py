@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from math import log10
 from typing import Final
 
+import msgspec
 import numpy as np
 
-from zweistimme.media.atomic import written_array
+from zweistimme.media.atomic import written_array, written_bytes
 from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, SoundTrack
@@ -23,6 +24,7 @@ from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.loudness import EnergyMeter, gated_energy
 from zweistimme.sound.pitch import pitch_track
+from zweistimme.stages.fit.render import fitted_key
 from zweistimme.stages.mix.lanes import PlacedTake, clip_of
 from zweistimme.stages.work import Work, open_sound
 
@@ -55,6 +57,16 @@ def track_energies(work: Work, track: SoundTrack) -> Floats:
         energies = _energies_of(reader)
     written_array(file, energies.astype(np.float32))
     return energies
+
+
+def measured_tracks(work: Work) -> None:
+    """Make sure that the working copies of the programme and its energies are there, before several versions at once
+    want them."""
+    programme = work.project.programme
+    for track in (programme.sound, programme.bed) if programme else ():
+        if track is not None:
+            open_sound(work, track).close()
+            track_energies(work, track)
 
 
 def _energies_of(reader: SoundReader) -> Floats:
@@ -154,14 +166,29 @@ def measured_gains(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[st
     original = track_energies(work, programme.sound)
     bed = track_energies(work, programme.bed) if programme.bed and not is_rest(work.project) else None
     speakers = speaker_energies(work.project, original, bed)
-    levels = {}
-    for number, item in enumerate(takes):
-        levels[item.placement.segment_id] = take_level(clip_of(item, work.clips, work.cache))
-        work.report(number / len(takes))
+    levels = _levels(work, tag, takes)
     silent = [item for item in takes if levels[item.placement.segment_id].energy <= _SILENT_ENERGY]
     if silent:
         work.say(Finding("takes-silent", {"takes": len(silent), "version": tag}))
     return line_gains(work.project, takes, levels, speakers)
+
+
+def _levels(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[str, TakeLevel]:
+    """The level of each placed take, by its segment; kept in the cache, since most takes are what they were."""
+    file = work.cache / f"take-levels-{tag}.msgpack"
+    try:
+        known = msgspec.msgpack.decode(file.read_bytes(), type=dict[str, TakeLevel])
+    except (OSError, ValueError):
+        known = {}
+    levels, keys = {}, {}
+    for number, item in enumerate(takes):
+        key = fitted_key(item.take, item.placement)
+        level = known.get(key) or take_level(clip_of(item, work.clips, work.cache))
+        levels[item.placement.segment_id] = keys[key] = level
+        work.report(number / len(takes))
+    if keys != known:
+        written_bytes(file, msgspec.msgpack.encode(keys))
+    return levels
 
 
 def is_rest(project: Project) -> bool:

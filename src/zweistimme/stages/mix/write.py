@@ -1,4 +1,5 @@
-"""Two passes: how loud the mix would be; then the mix at its loudness, its true peak held, written and measured."""
+"""Two passes: how loud the mix would be; then the mix and the voice stem at their loudness, true peak held, both
+written and measured as they are written."""
 
 from __future__ import annotations
 
@@ -11,32 +12,33 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.media.encode import write_wav
+from zweistimme.media.encode import WavWriter, written_wavs
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Style
 from zweistimme.project.times import clock, us_to_samples
-from zweistimme.sound.arrays import Sound, amplitude
+from zweistimme.sound.arrays import Mono, Sound, amplitude
+from zweistimme.sound.k_weighting import HOP_SAMPLES
 from zweistimme.sound.limiter import TruePeakLimiter
-from zweistimme.sound.loudness import EnergyMeter, Loudness, LoudnessMeter, gated_energy
+from zweistimme.sound.loudness import Loudness, LoudnessMeter, gated_energy
 from zweistimme.stages.mix.lanes import DubLane, PlacedTake, UnderLane, blocks_of, placed_takes, under_curve
 from zweistimme.stages.mix.levels import is_rest, measured_gains
+from zweistimme.stages.mix.measure import MixMeasure, measured_mix
 from zweistimme.stages.work import Report, Work, open_sound
 
 _CLOSE_ENOUGH_LU: Final = 0.1
-_PASSES: Final = 4
-_MOST_LIMITING_DB: Final = 8.0
-"""How far a mix may be pushed beyond its true peak into the limiter; more would be heard."""
+_PASSES: Final = 3
 
 
 @dataclass(frozen=True, slots=True)
 class MixFiles:
-    """What was written, and how it measured while it was written."""
+    """What was written, and how it measured while it was written: on the very values that stand in the files."""
 
     mix: Path
     voice: Path
     loudness: Loudness
+    voice_loudness: Loudness
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,44 +47,74 @@ class _Lanes:
     under: UnderLane
     length: int
 
+    def blocks(self, report: Report) -> Iterator[tuple[Mono, Sound]]:
+        """The dub and what lies under it, block by block."""
+        for start, count in blocks_of(self.length):
+            yield self.dub.read(start, count), self.under.read(start, count)
+            report((start + count) / self.length)
+
 
 def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFiles:
     """Write the mix and the voice stem of a version as 48 kHz, 24-bit WAV."""
     settings = work.project.mix
+    wanted, ceiling = settings.loudness_lufs, settings.true_peak_dbtp
     with ExitStack() as stack:
-        lanes = _opened(work, tag, stack)
-        before = _measured(lanes, work.part(0.2, 0.4))
-        wanted = settings.loudness_lufs - before.integrated_lufs if isfinite(before.integrated_lufs) else 0.0
-        most = settings.true_peak_dbtp - before.true_peak_dbtp + _MOST_LIMITING_DB
-        gain_db = min(wanted, most)
+        lanes, takes = _opened(work, tag, stack)
+        measure = measured_mix(lanes.blocks(work.part(0.2, 0.5)))
+        _say_what_is_drowned(work, tag, measure, takes)
+        gain_db, most = measure.gain_db(wanted, ceiling), measure.most_gain_db(ceiling)
         for attempt in range(_PASSES):
-            meter = LoudnessMeter(2)
-            blocks = _finished(lanes, gain_db, settings.true_peak_dbtp, meter, work.part(0.4, 0.85))
-            write_wav(mix_path, blocks, 2, lanes.length)
-            loudness = meter.result()
-            miss = settings.loudness_lufs - loudness.integrated_lufs
-            if not isfinite(miss) or abs(miss) <= _CLOSE_ENOUGH_LU or attempt == _PASSES - 1:
-                break
-            if gain_db >= most and miss > 0:
+            files = _written(lanes, gain_db, ceiling, (mix_path, voice_path), work.part(0.5, 1.0))
+            miss = wanted - files.loudness.integrated_lufs
+            close = not isfinite(miss) or abs(miss) <= _CLOSE_ENOUGH_LU or (gain_db >= most and miss > 0)
+            if close or attempt == _PASSES - 1:
                 break
             gain_db = min(gain_db + miss, most)
-        write_wav(voice_path, _stem(lanes, gain_db, settings.true_peak_dbtp, work.part(0.85, 1.0)), 1, lanes.length)
     if isfinite(miss) and abs(miss) > 0.5:
         work.say(
             Finding(
                 "loudness-not-reached",
                 {
                     "version": tag,
-                    "loudness_lufs": loudness.integrated_lufs,
-                    "wanted_lufs": settings.loudness_lufs,
-                    "peak_dbtp": settings.true_peak_dbtp,
+                    "loudness_lufs": files.loudness.integrated_lufs,
+                    "wanted_lufs": wanted,
+                    "peak_dbtp": ceiling,
                 },
             )
         )
-    return MixFiles(mix_path, voice_path, loudness)
+    return files
 
 
-def _opened(work: Work, tag: str, stack: ExitStack) -> _Lanes:
+def _written(lanes: _Lanes, gain_db: float, ceiling: float, paths: tuple[Path, Path], report: Report) -> MixFiles:
+    """One writing pass: the mix, and the dub alone, as loud as it is in the mix."""
+    gain = np.float32(amplitude(gain_db))
+    with written_wavs(paths, (2, 1), lanes.length) as (mix, voice):
+        outputs = _Output(mix, 2, ceiling), _Output(voice, 1, ceiling)
+        for dub, under in lanes.blocks(report):
+            outputs[0].feed((under + dub[None, :]) * gain)
+            outputs[1].feed(dub[None, :] * gain)
+        loudness, voice_loudness = (output.finish() for output in outputs)
+    return MixFiles(*paths, loudness, voice_loudness)
+
+
+class _Output:
+    """A file on its way: limited, written, and measured as it stands in the file."""
+
+    def __init__(self, writer: WavWriter, channels: int, ceiling: float) -> None:
+        self._writer, self._limiter, self._meter = writer, TruePeakLimiter(channels, ceiling), LoudnessMeter(channels)
+
+    def feed(self, sound: Sound) -> None:
+        self._take(self._limiter.feed(sound))
+
+    def finish(self) -> Loudness:
+        self._take(self._limiter.finish())
+        return self._meter.result()
+
+    def _take(self, ready: Sound) -> None:
+        self._meter.feed(self._writer.write(ready))
+
+
+def _opened(work: Work, tag: str, stack: ExitStack) -> tuple[_Lanes, list[PlacedTake]]:
     project, version = work.project, find_version(work.project, tag)
     programme = project.programme
     if programme is None:
@@ -100,19 +132,17 @@ def _opened(work: Work, tag: str, stack: ExitStack) -> _Lanes:
         rest = UnderLane(stack.enter_context(open_sound(work, programme.bed)), None, project.mix.bed_db)
     under = UnderLane(source, curve, project.mix.bed_db if use_bed else 0.0, rest)
     gains = measured_gains(replace(work, report=work.part(0.0, 0.2)), tag, takes)
-    lanes = _Lanes(DubLane(takes, work.clips, work.cache, gains), under, length)
-    _say_what_is_drowned(work, tag, lanes, takes)
-    return lanes
+    return _Lanes(DubLane(takes, work.clips, work.cache, gains), under, length), takes
 
 
-def _say_what_is_drowned(work: Work, tag: str, lanes: _Lanes, takes: list[PlacedTake]) -> None:
+def _say_what_is_drowned(work: Work, tag: str, measure: MixMeasure, takes: list[PlacedTake]) -> None:
     """Say which lines are softer than what lies under them, as they may be where the original was."""
     drowned = []
     for item in takes:
-        meters = EnergyMeter(1), EnergyMeter(2)
-        meters[0].feed(lanes.dub.read(item.start, item.length)[None, :])
-        meters[1].feed(lanes.under.read(item.start, item.length))
-        dub, under = 2 * gated_energy(meters[0].energies()), float(np.mean(meters[1].energies()))
+        hops = slice(item.start // HOP_SAMPLES, -(-(item.start + item.length) // HOP_SAMPLES))
+        # heard from both sides, one channel has twice its energy
+        dub, below = 2 * gated_energy(measure.dub[hops]), measure.under[hops]
+        under = float(below.mean()) if len(below) else 0.0
         if 0 < dub < under:
             drowned.append((item, 10 * log10(under / dub)))
     if drowned:
@@ -123,44 +153,3 @@ def _say_what_is_drowned(work: Work, tag: str, lanes: _Lanes, takes: list[Placed
                 {"lines": len(drowned), "version": tag, "places": places, "more": " …" if len(drowned) > 3 else ""},
             )
         )
-
-
-def _mixed(lanes: _Lanes) -> Iterator[Sound]:
-    for start, count in blocks_of(lanes.length):
-        voice = lanes.dub.read(start, count)
-        yield lanes.under.read(start, count) + voice[None, :]
-
-
-def _measured(lanes: _Lanes, report: Report) -> Loudness:
-    meter = LoudnessMeter(2)
-    done = 0
-    for block in _mixed(lanes):
-        meter.feed(block)
-        done += block.shape[1]
-        report(done / lanes.length)
-    return meter.result()
-
-
-def _finished(lanes: _Lanes, gain_db: float, ceiling: float, meter: LoudnessMeter, report: Report) -> Iterator[Sound]:
-    gain = np.float32(amplitude(gain_db))
-    limiter = TruePeakLimiter(2, ceiling)
-    done = 0
-    for block in _mixed(lanes):
-        ready = limiter.feed(block * gain)
-        meter.feed(ready)
-        done += block.shape[1]
-        report(done / lanes.length)
-        yield ready
-    last = limiter.finish()
-    meter.feed(last)
-    yield last
-
-
-def _stem(lanes: _Lanes, gain_db: float, ceiling: float, report: Report) -> Iterator[Sound]:
-    """The dub alone, as loud as it is in the mix."""
-    gain = np.float32(amplitude(gain_db))
-    limiter = TruePeakLimiter(1, ceiling)
-    for start, count in blocks_of(lanes.length):
-        yield limiter.feed(lanes.dub.read(start, count)[None, :] * gain)
-        report((start + count) / lanes.length)
-    yield limiter.finish()

@@ -1,0 +1,81 @@
+"""New sound tracks of a copy: a sound file encoded on a thread of its own, packet by packet."""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Iterable, Iterator
+from itertools import chain
+from typing import TYPE_CHECKING, Any, Final
+
+import numpy as np
+
+from zweistimme.media.ahead import ahead
+from zweistimme.media.decode import Sound
+from zweistimme.media.packets import Timed, due_us
+from zweistimme.media.working_copy import SoundReader
+from zweistimme.project.times import RATE
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from av import AudioFrame, AudioStream
+
+_BLOCK_S: Final = 2
+ENCODER_OPTIONS: Final = {"aac": {"aac_coder": "fast"}}
+"""Twice as fast as the encoder's own choice and, at the rates used here, nearer to the original by 2 to 4 dB."""
+
+
+def coded(path: Path, stream: AudioStream) -> Generator[Timed, None, None]:
+    """The packets of a sound file in the form of *stream*, in order of time. Closing it stops the encoding."""
+    batches = ahead(_batches(path, stream))
+    try:
+        yield from chain.from_iterable(batches)
+    finally:
+        batches.close()
+
+
+def _batches(path: Path, stream: AudioStream) -> Iterator[list[Timed]]:
+    latest = 0
+
+    def timed(packets: Iterable[Any]) -> list[Timed]:
+        nonlocal latest
+        batch = []
+        for packet in packets:
+            latest = max(latest, due_us(packet))
+            batch.append((latest, packet))
+        return batch
+
+    with SoundReader(path) as reader:
+        size = stream.codec_context.frame_size or 4096
+        block = _BLOCK_S * RATE // size * size
+        for start in range(0, reader.length, block):
+            sound = reader.read(start, min(block, reader.length - start))
+            if len(sound) == 1:
+                sound = np.repeat(sound, 2, axis=0)
+            frames = _frames(sound, start, size, stream.codec_context.format.name)
+            yield timed(packet for frame in frames for packet in stream.encode(frame))
+    yield timed(stream.encode(None))
+
+
+def _frames(sound: Sound, start: int, size: int, kind: str) -> Iterator[AudioFrame]:
+    from fractions import Fraction
+
+    import av
+
+    base = Fraction(1, RATE)
+    steps = _as_kind(sound, kind)
+    for first in range(0, sound.shape[1], size):
+        part = steps[:, first : first + size]
+        planar = kind.endswith("p")
+        array = np.ascontiguousarray(part) if planar else np.ascontiguousarray(part.T).reshape(1, -1)
+        frame = av.AudioFrame.from_ndarray(array, kind, "stereo")
+        frame.sample_rate, frame.pts, frame.time_base = RATE, start + first, base
+        yield frame
+
+
+def _as_kind(sound: Sound, kind: str) -> np.ndarray[Any, Any]:
+    """Samples in the form an encoder wants: floats, or whole numbers with 24 significant bits where it takes them."""
+    if kind.startswith("flt"):
+        return sound
+    if kind.startswith("s32"):
+        return np.clip(np.rint(sound.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32) << 8
+    return np.clip(np.rint(sound.astype(np.float64) * 2**15), -(2**15), 2**15 - 1).astype(np.int16)
