@@ -15,8 +15,9 @@ from zweistimme.project.times import RATE
 from zweistimme.sound.limiter import TruePeakLimiter
 from zweistimme.sound.loudness import measure
 from zweistimme.sound.stretch import stretch_by_tempo
+from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.plan import PlanInput, solve
+from zweistimme.stages.fit.plan import PlanInput
 
 
 def lines(count: int, seed: int = 0) -> PlanInput:

@@ -22,8 +22,8 @@ from pathlib import Path
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+import highspy  # noqa: F401 - forked processes need not import it
 import numpy as np
-import scipy.optimize  # noqa: F401 - forked processes need not import it
 import soundfile
 
 from zweistimme.cli.main import main as command

@@ -16,8 +16,10 @@ import numpy as np
 from zweistimme.formats.cue import Cue
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.writing import letters, one_line
+from zweistimme.sound.arrays import Floats
 from zweistimme.stages.caption.layout import broken
 from zweistimme.stages.caption.rules import CaptionRules, reading_letters
+from zweistimme.stages.linear_programme import Rows, cheapest
 
 _PRICES: Final = {
     "blink": 160.0,
@@ -110,8 +112,6 @@ def _together(first: Cue, second: Cue, rules: CaptionRules) -> Cue | None:
 
 def _timed(cues: Sequence[Cue], rules: CaptionRules, first_us: int, limit_us: int) -> tuple[list[Cue], float]:
     """The captions at their best times, and what that costs."""
-    from scipy.optimize import linprog
-
     n = len(cues)
     start, end = (np.array([getattr(cue, name) for cue in cues]) / SECOND_US for name in ("start_us", "end_us"))
     least, wanted = (
@@ -124,14 +124,10 @@ def _timed(cues: Sequence[Cue], rules: CaptionRules, first_us: int, limit_us: in
     kinds = list(_PRICES)
     prices = np.concatenate((np.zeros(2 * n), *(np.full(n, _PRICES[kind]) for kind in kinds)))
     at = {name: np.arange(n) + n * k for k, name in enumerate(("s", "e", *kinds))}
-    rows, bounds = [], []
+    rows = Rows()
 
-    def at_least(terms: list[tuple[str, float]], values: np.ndarray[tuple[int], np.dtype[np.float64]]) -> None:
-        block = np.zeros((n, len(prices)))
-        for name, sign in terms:
-            block[np.arange(n), at[name]] = -sign
-        rows.append(block)
-        bounds.append(-values)
+    def at_least(terms: list[tuple[str, float]], values: Floats) -> None:
+        rows.add([(at[name], -sign) for name, sign in terms], -values)
 
     at_least([("e", 1), ("s", -1), ("blink", 1)], least / _BLINK)
     at_least([("e", 1), ("s", -1), ("flash", 1)], least / _FLASH)
@@ -142,25 +138,19 @@ def _timed(cues: Sequence[Cue], rules: CaptionRules, first_us: int, limit_us: in
     at_least([("early", 1), ("s", 1)], start)
     at_least([("cut", 1), ("e", 1)], end)
     at_least([("spill", 1), ("e", -1)], -end)
-    apart = np.zeros((n - 1, len(prices)))
-    apart[np.arange(n - 1), at["e"][:-1]], apart[np.arange(n - 1), at["s"][1:]] = 1.0, -1.0
-    rows.append(apart)
-    bounds.append(np.full(n - 1, -min(rules.gap_us / SECOND_US, (limit - first_us / SECOND_US) / (4 * n))))
-    length = np.zeros((n, len(prices)))
-    length[np.arange(n), at["e"]], length[np.arange(n), at["s"]] = 1.0, -1.0
-    rows += [length, -length]
-    bounds += [np.full(n, rules.longest_us / SECOND_US), np.full(n, -1e-3)]
+    at_least([("e", 1), ("s", -1)], np.full(n, 1e-3))
+    at_least([("e", -1), ("s", 1)], np.full(n, -rules.longest_us / SECOND_US))
+    gap = min(rules.gap_us / SECOND_US, (limit - first_us / SECOND_US) / (4 * n))
+    rows.add([(at["e"][:-1], 1.0), (at["s"][1:], -1.0)], np.full(n - 1, -gap))
     low, high = np.zeros(len(prices)), np.full(len(prices), np.inf)
     low[: 2 * n] = first_us / SECOND_US
     high[: 2 * n] = limit
-    answer = linprog(
-        prices, np.concatenate(rows), np.concatenate(bounds), bounds=np.stack((low, high), 1), method="highs"
-    )
-    if answer.status != 0:
+    answer = cheapest(prices, low, high, rows)
+    if answer.values is None:
         return [_alone(cue, rules, limit_us) for cue in cues], float("inf")
-    times = np.rint(answer.x[: 2 * n] * SECOND_US).astype(np.int64)
+    times = np.rint(answer.values[: 2 * n] * SECOND_US).astype(np.int64)
     placed = [
         replace(cue, start_us=int(a), end_us=max(int(b), int(a) + 1_000))
         for cue, a, b in zip(cues, times[:n], times[n:], strict=True)
     ]
-    return placed, float(answer.fun)
+    return placed, answer.cost

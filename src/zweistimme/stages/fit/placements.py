@@ -16,8 +16,9 @@ from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version
 from zweistimme.project.times import SECOND_US, samples_to_us, seconds_to_us
+from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.plan import Plan, PlanInput, solve
+from zweistimme.stages.fit.plan import Plan, PlanInput
 from zweistimme.stages.fit.reasons import Reasons
 from zweistimme.stages.work import Work
 
@@ -34,12 +35,12 @@ class TakenLine:
     take: Take
 
 
-def taken_lines(project: Project, tag: str) -> list[TakenLine]:
-    """Lines with a chosen take, in the order of their segments. A stale take is placed too: it is better heard
-    in its place than not at all, and it counts as stale all the same."""
+def taken_lines(project: Project, tag: str, segments: Sequence[Segment] | None = None) -> list[TakenLine]:
+    """Lines with a chosen take, of all segments or of some, in their order. A stale take is placed too: it is better
+    heard in its place than not at all, and it counts as stale all the same."""
     version = find_version(project, tag)
     lines = []
-    for segment in spoken_segments(project):
+    for segment in spoken_segments(project) if segments is None else segments:
         line = version.lines.get(segment.id)
         take = chosen_take(version, line) if line else None
         if line is not None and take is not None:

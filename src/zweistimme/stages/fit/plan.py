@@ -1,4 +1,4 @@
-"""The plan: one linear programme over all lines of a version.
+"""The plan: a linear programme over lines of a version.
 
 Times are seconds. For line ``i`` with segment ``[s, e)`` and a take whose speech lasts ``d`` (of which ``q`` is
 spare in inner pauses) the unknowns are bounded pieces of convex costs:
@@ -8,20 +8,22 @@ spare in inner pauses) the unknowns are bounded pieces of convex costs:
     end     x + y - o - e = u0+u1+u2 - v0-v1-v2   o is overflow: what no permitted tempo can fit
 
 so that costs need bounds, not rows. Rows keep order, gaps and equal tempo between neighbours. Solved as one by
-``scipy.optimize.linprog`` (HiGHS dual simplex).
+HiGHS's dual simplex.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from typing import Any, Final
+from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.sound.arrays import Floats, Ints
 from zweistimme.stages.fit.limits import Limits
-from zweistimme.stages.fit.rows import Floats, Ints, Rows, Terms, neighbours_of_speakers, overlapping_pairs
+from zweistimme.stages.fit.pairs import neighbours_of_speakers, overlapping_pairs
+from zweistimme.stages.linear_programme import Rows, Terms, cheapest
 
 Bools = npt.NDArray[np.bool_]
 
@@ -68,56 +70,7 @@ class Plan:
     cost: float
 
 
-def solve(lines: PlanInput, limits: Limits) -> Plan:
-    """The cheapest plan. It always exists: overflow and, beside pins, clashes take what does not fit."""
-    from scipy.optimize import linprog
-
-    n = len(lines.start)
-    if not n:
-        empty = np.empty(0)
-        return Plan(empty, empty, empty, empty, empty, empty, empty.astype(np.int64), 0.0)
-    order = np.argsort(np.where(np.isfinite(lines.pinned_start), lines.pinned_start, lines.start), kind="stable")
-    problem = _Problem(_in_order(lines, order), limits)
-    rows, bounds, equal, equals = problem.constraints()
-    answer = linprog(
-        problem.prices,
-        rows,
-        bounds,
-        equal,
-        equals,
-        np.stack((np.zeros_like(problem.high), problem.high), axis=1),
-        method="highs-ds",
-    )
-    if answer.status != 0:
-        raise ZweistimmeError(
-            "The plan could not be solved ({message}). Remove a pin and fit again.", message=answer.message
-        )
-    return _as_given(problem.plan(answer.x, float(answer.fun)), order)
-
-
-def _in_order(lines: PlanInput, order: Ints) -> PlanInput:
-    """The same lines, in the order in which they are heard."""
-    arrays = {one.name: getattr(lines, one.name) for one in fields(lines) if one.name != "programme_end"}
-    return PlanInput(**{name: array[order] for name, array in arrays.items()}, programme_end=lines.programme_end)
-
-
-def _as_given(plan: Plan, order: Ints) -> Plan:
-    """A plan for lines in *order*, for the lines as they came."""
-    back = np.argsort(order)
-    others = np.where(plan.clash_with >= 0, order[plan.clash_with], -1)
-    return Plan(
-        plan.start[back],
-        plan.length[back],
-        plan.tempo[back],
-        plan.pause_cut[back],
-        plan.overflow[back],
-        plan.clash[back],
-        others[back],
-        plan.cost,
-    )
-
-
-class _Problem:
+class Problem:
     """Columns, bounds and prices; column ``k`` of line ``i`` stands at ``k * n + i``, slacks behind. Lines come in the
     order in which they are heard: a pinned one is aimed at where its pin is, and as long as the original."""
 
@@ -133,6 +86,7 @@ class _Problem:
         self.target_end = np.maximum(self.end - limits.end_shift, self.target_start + 0.2)
         self.high = np.full(_COUNT * n, np.inf)
         self.prices = np.zeros(_COUNT * n)
+        self._find_pairs()
         self._bound_start()
         self._bound_tempo()
 
@@ -199,9 +153,9 @@ class _Problem:
             (self.at["over"][index], -sign),
         ]
 
-    def constraints(self) -> tuple[Any, Any, Any, Any]:
-        """Rows and bounds of the inequalities, then of the equations."""
-        rows, equal = Rows(), Rows()
+    def constraints(self) -> Rows:
+        """All rows; those that need slacks add their columns."""
+        rows = Rows()
         every = np.arange(self.n)
         ends = self.target_start + self.lines.speech
         beyond = self._slacks(np.full(self.n, _PINNED_CLASH_PRICE), np.where(self.pinned, np.inf, 0.0))
@@ -211,14 +165,13 @@ class _Problem:
         self._keep_apart(rows)
         self._keep_order(rows)
         pieces = [(f"u{k}", -1.0) for k in range(3)] + [(f"v{k}", 1.0) for k in range(3)]
-        equal.add(
+        rows.add_equal(
             [*self._end_terms(every, 1), *[(self.at[name], value) for name, value in pieces]],
             self.target_end - ends,
         )
-        self._smoothness(equal)
-        self._pinned_lengths(equal)
-        columns = len(self.prices)
-        return (*rows.matrix(columns), *equal.matrix(columns))
+        self._smoothness(rows)
+        self._pinned_lengths(rows)
+        return rows
 
     def _slacks(self, prices: Floats, high: Floats) -> Ints:
         """Columns for what rows may miss their bounds by, at a price."""
@@ -227,21 +180,26 @@ class _Problem:
         self.high = np.append(self.high, high)
         return columns
 
+    def _find_pairs(self) -> None:
+        """Which lines are kept apart, and by how much they may overlap all the same: wherever a hand put one of
+        them, as much as their originals do."""
+        self.first, self.second, allowed = overlapping_pairs(self.start, self.end, self.limits.least_gap)
+        self.by_hand = self.pinned[self.first] | self.pinned[self.second]
+        start, end = self.lines.start, self.lines.end
+        overlap = np.minimum(end[self.first], end[self.second]) - np.maximum(start[self.first], start[self.second])
+        self.allowed = np.where(self.by_hand, np.maximum(overlap, -self.limits.least_gap), allowed)
+
+    def missed(self, start: Floats, length: Floats) -> Floats:
+        """By how much more than they may lines overlap that are kept apart, by pair."""
+        return start[self.first] + length[self.first] - start[self.second] - self.allowed
+
     def _keep_apart(self, rows: Rows) -> None:
         """None runs into a later one by more than the segments do; but one that a hand put there."""
-        self.first, self.second, self.allowed = overlapping_pairs(self.start, self.end, self.limits.least_gap)
-        by_hand = self.pinned[self.first] | self.pinned[self.second]
-        self.allowed = np.where(by_hand, self._allowed_beside_pins(), self.allowed)
+        by_hand = self.by_hand
         clash = self._slacks(np.where(by_hand, _PINNED_CLASH_PRICE, _CLASH_PRICE), np.full(len(self.first), np.inf))
         ends = self.target_start[self.first] + self.lines.speech[self.first]
         terms = [*self._end_terms(self.first, 1), *self._start_terms(self.second, -1), (clash, -1.0)]
         rows.add(terms, self.target_start[self.second] - ends + self.allowed)
-
-    def _allowed_beside_pins(self) -> Floats:
-        """How much two lines may overlap wherever they were put: as much as their originals do."""
-        start, end = self.lines.start, self.lines.end
-        overlap = np.minimum(end[self.first], end[self.second]) - np.maximum(start[self.first], start[self.second])
-        return np.maximum(overlap, -self.limits.least_gap)
 
     def _keep_order(self, rows: Rows) -> None:
         """No take starts before the one before it, but for what is pinned."""
@@ -250,7 +208,7 @@ class _Problem:
         order = [*self._start_terms(before, 1), *self._start_terms(after, -1)]
         rows.add(order, self.target_start[after] - self.target_start[before])
 
-    def _smoothness(self, equal: Rows) -> None:
+    def _smoothness(self, rows: Rows) -> None:
         """Tempo jumps between lines of one speaker that follow closely cost something."""
         before, after = neighbours_of_speakers(self.start, self.end, self.lines.speaker)
         if not len(before):
@@ -259,20 +217,30 @@ class _Problem:
         terms: Terms = [(self.at[name][after], sign) for name, sign in signs]
         terms += [(self.at[name][before], -sign) for name, sign in signs]
         terms += [(self.at["t_up"][after], -1.0), (self.at["t_down"][after], 1.0)]
-        equal.add(terms, np.zeros(len(before)))
+        rows.add_equal(terms, np.zeros(len(before)))
 
-    def _pinned_lengths(self, equal: Rows) -> None:
+    def _pinned_lengths(self, rows: Rows) -> None:
         """A length that a hand gave is kept at any tempo; only beyond that something is too long."""
         pinned = np.flatnonzero(np.isfinite(self.lines.pinned_length))
         if len(pinned):
             terms = [*self._length_terms(pinned, 1), (self.at["over"][pinned], -1.0)]
-            equal.add(terms, self.lines.pinned_length[pinned] - self.lines.speech[pinned])
+            rows.add_equal(terms, self.lines.pinned_length[pinned] - self.lines.speech[pinned])
             self.high[self.at["p3"][pinned]] = np.inf
             shortened = self.high[self.at["n1"][pinned]] + self.high[self.at["n2"][pinned]]
             self.high[self.at["n3"][pinned]] = _MOST_SHORTENED - shortened
 
-    def plan(self, values: Floats, cost: float) -> Plan:
-        """Read the solution."""
+    def solved(self) -> Plan:
+        """The cheapest plan of these lines. It always exists: overflow and, beside pins, clashes take what does not
+        fit."""
+        rows = self.constraints()
+        answer = cheapest(self.prices, np.zeros_like(self.high), self.high, rows)
+        if answer.values is None:
+            raise ZweistimmeError(
+                "The plan could not be solved ({message}). Remove a pin and fit again.", message=answer.status
+            )
+        return self._read(answer.values, answer.cost)
+
+    def _read(self, values: Floats, cost: float) -> Plan:
         z = {name: values[columns] for name, columns in self.at.items()}
         start = self.target_start + z["a0"] + z["a1"] + z["a2"] - z["b0"] - z["b1"] - z["b2"]
         body = self.body * (1 + z["p1"] + z["p2"] + z["p3"] - z["n1"] - z["n2"] - z["n3"])
@@ -284,7 +252,7 @@ class _Problem:
 
     def _clashes(self, start: Floats, length: Floats) -> tuple[Floats, Ints]:
         """The worst clash of each line, in seconds, and with which other."""
-        missed = start[self.first] + length[self.first] - start[self.second] - self.allowed
+        missed = self.missed(start, length)
         clash, other = np.zeros(self.n), np.full(self.n, -1)
         for pair in np.flatnonzero(missed > _SEEN_CLASH_S):
             for one, two in ((self.first[pair], self.second[pair]), (self.second[pair], self.first[pair])):
