@@ -11,6 +11,8 @@ Sound = npt.NDArray[np.float32]
 """Shape ``(channels, n)``."""
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+_DECIMATED_OVER = 64
+"""About as many samples are gone on by in one product."""
 
 
 def checked_mono(samples: npt.NDArray[np.floating], what: str = "the sound") -> Mono:
@@ -51,6 +53,22 @@ def framed(samples: Mono, length: int, hop: int) -> npt.NDArray[np.float32]:
     if len(samples) < length:
         return np.empty((0, length), dtype=np.float32)
     return np.lib.stride_tricks.sliding_window_view(samples, length)[::hop]
+
+
+def decimated(samples: Mono, factor: int, kernel: npt.NDArray[np.float32]) -> Mono:
+    """Every *factor*-th sample of what *kernel* (of odd length, symmetric) makes of *samples*: some at once, as a
+    product of the samples they hang on with the kernel in as many places."""
+    count, at_once = -(-len(samples) // factor), max(1, _DECIMATED_OVER // factor)
+    blocks = -(-count // at_once)
+    size = (at_once - 1) * factor + len(kernel)
+    half = len(kernel) // 2
+    around = np.zeros(blocks * at_once * factor + size, dtype=np.float32)
+    around[half : half + len(samples)] = samples
+    matrix = np.zeros((size, at_once), dtype=np.float32)
+    for place in range(at_once):
+        matrix[place * factor : place * factor + len(kernel), place] = kernel
+    windows = np.lib.stride_tricks.sliding_window_view(around, size)[:: at_once * factor][:blocks]
+    return (np.ascontiguousarray(windows) @ matrix).ravel()[:count]
 
 
 def is_silent(samples: Mono) -> bool:

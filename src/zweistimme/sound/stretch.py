@@ -6,18 +6,15 @@ decimated for the search and refined at full rate. A greedy search loses or doub
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Ints, Mono, Sound, checked_mono
+from zweistimme.sound.cores import together
+from zweistimme.sound.seams import DECIMATION, HOP, SEARCH, best_offsets
 from zweistimme.sound.timemap import TimeMap, speech_map, uniform_map
-
-HOP = 640
-"""Half a frame: 13.3 ms at 48 kHz."""
-SEARCH = 384
-"""How far a frame may stray from its place on the map, in samples."""
-DECIMATION = 16
-"""Divides HOP and SEARCH, so that carrying straight on is among the choices."""
 
 
 def stretch(samples: Mono, result_samples: int, *, time_map: TimeMap | None = None) -> Mono:
@@ -44,8 +41,9 @@ def stretch_channels(sound: Sound, result_samples: int, *, time_map: TimeMap | N
     margin = 2 * HOP + SEARCH + 2 * DECIMATION
     edges = (margin, margin + HOP)
     padded = np.pad(mono, edges)
-    places = _refined(padded, starts + margin, _offsets(padded, starts + margin))
-    return np.stack([_overlapped(np.pad(channel, edges), places)[:result_samples] for channel in sound])
+    places = _refined(padded, starts + margin, best_offsets(padded, starts + margin))
+    channels = [padded] if len(sound) == 1 else [np.pad(channel, edges) for channel in sound]
+    return np.stack(together([partial(_overlapped, channel, places) for channel in channels]))[:, :result_samples]
 
 
 def stretch_by_tempo(sound: Sound, tempo: float, *, even: bool = False) -> Sound:
@@ -63,76 +61,36 @@ def _read_along(samples: Mono, result_samples: int, plan: TimeMap) -> Mono:
     return np.interp(positions, np.arange(len(samples)), samples).astype(np.float32)
 
 
-def _windows(signal: Mono, starts: Ints, length: int) -> npt.NDArray[np.float32]:
+def _rows(signal: Mono, starts: Ints, length: int) -> npt.NDArray[np.float32]:
     """Stretches of *signal* from each start; shape ``(*starts.shape, length)``."""
-    return signal[starts[..., None] + np.arange(length)]
-
-
-def _offsets(padded: Mono, starts: Ints) -> Ints:
-    """The best offset for each frame, by Viterbi over the seams of a decimated signal; shape ``(k,)``."""
-    smooth = np.convolve(padded, np.hanning(2 * DECIMATION + 1) / DECIMATION, mode="same")[::DECIMATION]
-    edges: Mono = np.diff(smooth, prepend=smooth[:1]).astype(np.float32)  # seams are heard at their edges
-    half = HOP // DECIMATION
-    steps = np.arange(-(SEARCH // DECIMATION), SEARCH // DECIMATION + 1)
-    base = starts // DECIMATION
-    after = _windows(edges, base[:, None] + steps, half)
-    before = _windows(edges, base[:, None] + steps - half, half)
-    loudness = np.sqrt((after**2).mean(axis=2))
-    weight = (loudness / (loudness.mean() + 1e-9)).clip(0.05, 2.0)
-    stray = 0.02 * np.abs(steps / steps[-1]).astype(np.float32)
-    cost = np.where(steps == 0, 0.0, 1e3).astype(np.float32)  # the first frame stands at its place
-    back = np.empty((len(starts), len(steps)), dtype=np.int16)
-    for first in range(0, len(starts) - 1, 256):
-        last = min(first + 256, len(starts) - 1)
-        seams = _correlations(after[first:last], before[first + 1 : last + 1])
-        prices = (1 - seams) * weight[first:last, :, None]
-        for frame in range(first, last):
-            total = cost[:, None] + prices[frame - first]
-            back[frame + 1] = total.argmin(axis=0)
-            cost = total.min(axis=0) + stray
-    return _traced(back, steps)
-
-
-def _correlations(tails: npt.NDArray[np.float32], heads: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
-    """Normalised correlation of every tail with every head of the same seam; shape ``(k, offsets, offsets)``."""
-    tails = tails / (np.sqrt((tails**2).sum(axis=2, keepdims=True)) + 1e-4)
-    heads = heads / (np.sqrt((heads**2).sum(axis=2, keepdims=True)) + 1e-4)
-    return np.asarray(tails @ heads.transpose(0, 2, 1), dtype=np.float32)
-
-
-def _traced(back: npt.NDArray[np.int16], steps: Ints) -> Ints:
-    """Follow the choices back from the last frame, which stands at its place."""
-    choice = len(steps) // 2
-    path = np.empty(len(back), dtype=np.int64)
-    for frame in range(len(back) - 1, 0, -1):
-        path[frame] = choice
-        choice = int(back[frame, choice])
-    path[0] = choice
-    return steps[path] * DECIMATION
-
-
-def _refined(padded: Mono, starts: Ints, offsets: Ints) -> Ints:
-    """Offsets to the sample: each frame is tuned to the one before by full-rate correlation."""
-    places = starts // DECIMATION * DECIMATION + offsets
-    reach = 2 * DECIMATION  # both neighbours of a seam stood on the coarse grid
-    places[0] = starts[0]
-    for frame in range(1, len(places)):
-        natural = places[frame - 1] + HOP
-        if abs(natural - places[frame]) <= reach:
-            places[frame] = natural
-            continue
-        tail = padded[places[frame - 1] : natural]
-        heads = np.lib.stride_tricks.sliding_window_view(
-            padded[places[frame] - reach - HOP : places[frame] + reach], HOP
-        )
-        norms = np.sqrt(np.einsum("ij,ij->i", heads, heads)) + 1e-6
-        places[frame] += int((heads @ tail / norms).argmax()) - reach
-    return places
+    return np.lib.stride_tricks.sliding_window_view(signal, length)[starts]
 
 
 def _overlapped(padded: Mono, places: Ints) -> Mono:
     """Frames added with windows that sum to one; the result starts at the centre of the first frame."""
     fade = (0.5 - 0.5 * np.cos(np.pi * (np.arange(HOP) + 0.5) / HOP)).astype(np.float32)
-    out_of = _windows(padded, places[:-1], HOP)
-    into = _windows(padded, places[1:] - HOP, HOP)
-    return np.asarray((out_of * (1 - fade) + into * fade).ravel(), dtype=np.float32)
+    out_of = _rows(padded, places[:-1], HOP)
+    out_of *= 1 - fade
+    into = _rows(padded, places[1:] - HOP, HOP)
+    into *= fade
+    out_of += into
+    return out_of.ravel()
+
+
+def _refined(padded: Mono, starts: Ints, offsets: Ints) -> Ints:
+    """Offsets to the sample: each frame is tuned to the one before by full-rate correlation."""
+    places = (starts // DECIMATION * DECIMATION + offsets).tolist()
+    reach = 2 * DECIMATION  # both neighbours of a seam stood on the coarse grid
+    places[0] = int(starts[0])
+    for frame in range(1, len(places)):
+        natural, place = places[frame - 1] + HOP, places[frame]
+        if abs(natural - place) <= reach:
+            places[frame] = natural
+            continue
+        near = padded[place - reach - HOP : place + reach]
+        seams = np.correlate(near, padded[natural - HOP : natural], "valid")
+        energy = np.cumsum(np.square(near, dtype=np.float64))
+        norms = energy[HOP - 1 :].copy()
+        norms[1:] -= energy[:-HOP]
+        places[frame] += int((seams / (np.sqrt(np.maximum(norms, 0)) + 1e-6)).argmax()) - reach
+    return np.array(places, dtype=np.int64)

@@ -49,7 +49,7 @@ def fitted_key(take: Take, placement: Placement) -> str:
     """What a fitted clip is known by: all that its sound comes from."""
     return fingerprint(
         "fitted",
-        3,
+        4,
         take.clip,
         take.speech_start_samples,
         take.speech_end_samples,

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from math import log10
 from typing import Final
 
@@ -22,6 +23,7 @@ from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.cores import cores, together
 from zweistimme.sound.loudness import EnergyMeter, gated_energy
 from zweistimme.sound.pitch import pitch_track
 from zweistimme.stages.fit.render import fitted_key
@@ -181,11 +183,16 @@ def _levels(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[str, Take
     except (OSError, ValueError):
         known = {}
     levels, keys = {}, {}
-    for number, item in enumerate(takes):
+
+    def level_of(item: PlacedTake) -> tuple[str, TakeLevel]:
         key = fitted_key(item.take, item.placement)
-        level = known.get(key) or take_level(clip_of(item, work.clips, work.cache))
-        levels[item.placement.segment_id] = keys[key] = level
-        work.report(number / len(takes))
+        return key, known.get(key) or take_level(clip_of(item, work.clips, work.cache))
+
+    for first in range(0, len(takes), cores()):
+        some = takes[first : first + cores()]
+        for item, (key, level) in zip(some, together([partial(level_of, item) for item in some]), strict=True):
+            levels[item.placement.segment_id] = keys[key] = level
+        work.report(first / len(takes))
     if keys != known:
         written_bytes(file, msgspec.msgpack.encode(keys))
     return levels
