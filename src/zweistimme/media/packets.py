@@ -53,8 +53,10 @@ def copied(
             continue
         if checksum is not None and packet.stream_index == picture:
             checksum.add(packet)
-        fallback = next(iter(shifts.values()), -origin)
-        for ready in lane.add(packet, round(shifts.get(packet.stream_index, fallback) / base)):
+        shift = shifts.get(packet.stream_index)
+        if shift is None:
+            shift = next(iter(shifts.values()), -origin)
+        for ready in lane.add(packet, lane.in_steps(shift, base)):
             latest = max(latest, due_us(ready))
             yield latest, ready
             if until_us is not None and latest > until_us:
@@ -73,8 +75,16 @@ class _Lane:
 
     def __init__(self, target: Any) -> None:
         self._target = target
+        self._shift: Fraction | None = None
+        self._steps = 0
         self._waiting: list[Any] = []
         self._last: int | None = None
+
+    def in_steps(self, shift: Fraction, base: Fraction) -> int:
+        """A shift in steps of the track's clock; it is nearly always that of the packet before."""
+        if shift is not self._shift:
+            self._shift, self._steps = shift, round(shift / base)
+        return self._steps
 
     def add(self, packet: Any, shift: int) -> Iterator[Any]:
         packet.pts = None if packet.pts is None else packet.pts + shift

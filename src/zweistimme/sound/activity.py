@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -45,21 +45,28 @@ class ActivitySettings:
 DEFAULT_ACTIVITY = ActivitySettings()
 
 
-def frame_levels_db(
-    samples: Mono, rate: int, *, hop_seconds: float = HOP_SECONDS, band_hz: tuple[float, float] = SPEECH_BAND_HZ
-) -> Floats:
-    """Level of each 20 ms frame in a band, in dB, one every *hop_seconds*; shape ``(k,)``."""
+def frame_levels_db(samples: Mono, rate: int) -> Floats:
+    """Level of each 20 ms frame in the band of speech, in dB, one every 10 ms; shape ``(k,)``."""
+    return band_levels_db(samples, rate, HOP_SECONDS, (SPEECH_BAND_HZ,))[0]
+
+
+def band_levels_db(
+    samples: Mono, rate: int, hop_seconds: float, bands_hz: Sequence[tuple[float, float]]
+) -> tuple[Floats, ...]:
+    """Level of each 20 ms frame in some bands, in dB, one every *hop_seconds*; an array of shape ``(k,)`` a band."""
     hop, length = round(rate * hop_seconds), 2 * round(rate * HOP_SECONDS)
     frames = framed(np.pad(samples, ((length - hop) // 2, length)), length, hop)
     frames = frames[: max(1, len(samples) // hop)]
-    levels = np.empty(len(frames))
+    levels = np.empty((len(bands_hz), len(frames)))
     window = np.hanning(length).astype(np.float32)
     frequencies = np.fft.rfftfreq(length, 1 / rate)
-    band = (frequencies >= band_hz[0]) & (frequencies <= band_hz[1])
+    bands = [slice(*np.searchsorted(frequencies, (low, np.nextafter(high, np.inf)))) for low, high in bands_hz]
     for start in range(0, len(frames), _SPECTRA):  # bounded memory, whatever the length
-        spectrum = np.abs(rfft(frames[start : start + _SPECTRA] * window))[:, band]
-        levels[start : start + _SPECTRA] = np.sqrt((spectrum**2).sum(1)) / (length // 2)
-    return decibels(levels)
+        spectrum = rfft(frames[start : start + _SPECTRA] * window)
+        for level, band in zip(levels, bands, strict=True):
+            part = spectrum[:, band]
+            level[start : start + _SPECTRA] = np.sqrt((part.real**2 + part.imag**2).sum(1)) / (length // 2)
+    return tuple(decibels(level) for level in levels)
 
 
 def _over_floor(levels_db: Levels, hop_seconds: float, settings: ActivitySettings) -> Iterator[Levels]:
@@ -162,7 +169,7 @@ def clip_speech(samples: Mono, rate: int, *, least_pause: float = 0.09, room_db:
     all is taken whole.
     """
     hop = round(rate * _CLIP_HOP_S)
-    low, high = (frame_levels_db(samples, rate, hop_seconds=_CLIP_HOP_S, band_hz=band) for band in _CLIP_BANDS_HZ)
+    low, high = band_levels_db(samples, rate, _CLIP_HOP_S, _CLIP_BANDS_HZ)
     if not len(low) or low.max() < _SILENT_DB:
         return ClipSpeech(0, len(samples), ())
     loudest = float(np.percentile(low, 99))

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Floats, Mono
-from zweistimme.sound.fourier import irfft, rfft
+from zweistimme.sound.fourier import good_size, irfft, rfft
 from zweistimme.standin.prosody import Piece, Utterance, pitch_curve
 
 RATE: Final = 24_000
@@ -140,8 +140,8 @@ def _voiced(tracks: _Tracks, pitch: Floats, larynx: Larynx, count: int, random: 
 
 def _through_poles(sound: Floats, low: float, soft: float) -> Floats:
     """Both filters by their spectrum; the slowest has died away by 1e-16 in the silence that is added."""
-    size = 1 << int(np.ceil(np.log2(len(sound) + _DYING)))
-    back = np.exp(-2j * np.pi * np.arange(size // 2 + 1) / size)
+    size = good_size(len(sound) + _DYING)
+    back = np.exp(-2j * np.pi * np.fft.rfftfreq(size))
     response = (1 - low) / (1 - low * back) * (1 - soft) * (1 + 0.3 * back) / (1 - soft * back)
     return irfft(rfft(sound, size) * response, size)[: len(sound)]
 
@@ -194,18 +194,17 @@ def _shaped_noise(magnitudes: Floats, count: int, random: np.random.Generator) -
 
 def _breath(tracks: _Tracks, level: Floats, count: int, random: np.random.Generator) -> Floats:
     """Noise at the glottis, through the tract."""
-    turn = 2 * np.pi * np.fft.rfftfreq(512, 1 / RATE)[None, :] / RATE
-    cosine, sine = np.cos(turn), np.sin(turn)
-    response = np.zeros((len(level), turn.shape[1]))
+    turn = 2 * np.pi * np.fft.rfftfreq(512, 1 / RATE) / RATE
+    waves = np.stack([np.ones_like(turn), np.cos(turn), np.cos(2 * turn)])
+    response = np.zeros((len(level), len(turn)))
     heard = np.flatnonzero(level > 1e-5)
-    power = np.ones((len(heard), turn.shape[1]))
+    power = np.ones((len(heard), len(turn)))
     for k in range(1, tracks.formants.shape[1]):
-        # |1 - p/z|² and |1 - p*/z|² of a pole p = r e^{ia} are 1 + r² - 2 r cos(a ± w)
-        radius = np.exp(-np.pi * 1.6 * tracks.bandwidths[heard, k] / RATE)[:, None]
-        angle = (2 * np.pi * tracks.formants[heard, k] / RATE)[:, None]
-        base, along, across = 1 + radius**2, 2 * radius * np.cos(angle) * cosine, 2 * radius * np.sin(angle) * sine
-        gain = (base - 2 * radius * np.cos(angle)) ** 2
-        power *= gain / ((base - along) ** 2 - across**2)
+        # |1 + b/z + c/z²|² of a pair of poles r e^{±ia}, b = -2 r cos a, c = r², is a sum of three waves
+        radius = np.exp(-np.pi * 1.6 * tracks.bandwidths[heard, k] / RATE)
+        b, c = -2 * radius * np.cos(2 * np.pi * tracks.formants[heard, k] / RATE), radius**2
+        parts = np.stack([1 + b**2 + c**2, 2 * b * (1 + c), 2 * c], axis=1) / ((1 + b + c) ** 2)[:, None]
+        power /= parts @ waves
     magnitude = np.sqrt(power)
     response[heard] = magnitude * level[heard, None]
     return 0.014 * _shaped_noise(response, count, random)

@@ -65,10 +65,10 @@ def measured_tracks(work: Work) -> None:
     """Make sure that the working copies of the programme and its energies are there, before several versions at once
     want them."""
     programme = work.project.programme
-    for track in (programme.sound, programme.bed) if programme else ():
-        if track is not None:
-            open_sound(work, track).close()
-            track_energies(work, track)
+    tracks = [track for track in (programme.sound, programme.bed) if track] if programme else []
+    for track in tracks:
+        open_sound(work, track).close()
+    together([partial(track_energies, work, track) for track in tracks])
 
 
 def _energies_of(reader: SoundReader) -> Floats:
