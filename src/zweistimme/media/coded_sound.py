@@ -13,6 +13,7 @@ from zweistimme.media.decode import Sound
 from zweistimme.media.packets import Timed, due_us
 from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.times import RATE
+from zweistimme.sound.arrays import steps_24
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -77,5 +78,5 @@ def _as_kind(sound: Sound, kind: str) -> np.ndarray[Any, Any]:
     if kind.startswith("flt"):
         return sound
     if kind.startswith("s32"):
-        return np.clip(np.rint(sound.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32) << 8
+        return steps_24(sound) << 8
     return np.clip(np.rint(sound.astype(np.float64) * 2**15), -(2**15), 2**15 - 1).astype(np.int16)

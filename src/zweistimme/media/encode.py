@@ -12,6 +12,7 @@ import numpy as np
 from zweistimme.media.atomic import appearing
 from zweistimme.media.decode import Sound
 from zweistimme.project.times import RATE
+from zweistimme.sound.arrays import steps_24
 
 if TYPE_CHECKING:
     from soundfile import SoundFile
@@ -33,9 +34,9 @@ class WavWriter:
             return sound
         if max(float(sound.max()), -float(sound.min())) > 1.0:
             raise ValueError(f"sound for {self._name} goes beyond full scale")
-        steps = np.minimum(np.rint(sound * _FULL_SCALE), _FULL_SCALE - 1)
-        self._file.write(steps.T.astype(np.int32) << 8)
-        return np.asarray(steps / _FULL_SCALE, dtype=np.float32)
+        steps = steps_24(sound)
+        self._file.write(steps.T << 8)
+        return steps.astype(np.float32) / _FULL_SCALE
 
 
 @contextmanager

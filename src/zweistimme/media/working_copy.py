@@ -21,6 +21,7 @@ from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE, samples_to_us
+from zweistimme.sound.arrays import steps_24
 
 _HEADROOM_DB: Final = 12.0
 _ROOM_FOR: Final = "headroom_db="
@@ -65,8 +66,9 @@ def working_copy(
                 file.comment = f"{_ROOM_FOR}{headroom:g}"
             for block in ahead(decoded_blocks(info.path, notes, pick, info)):
                 sound = block * gain if headroom else block
-                over += int((np.abs(sound) > 1.0).sum())
-                file.write(sound.T)
+                if max(float(sound.max(initial=0.0)), -float(sound.min(initial=0.0))) > 1.0:
+                    over += int((np.abs(sound) > 1.0).sum())
+                file.write(steps_24(sound.T) << 8)
                 written += block.shape[1]
                 watch(block)
                 report(min(1.0, samples_to_us(written) / expected))

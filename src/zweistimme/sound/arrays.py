@@ -26,6 +26,8 @@ def checked_mono(samples: npt.NDArray[np.floating], what: str = "the sound") -> 
 
 def steps_24(samples: npt.NDArray[np.floating]) -> npt.NDArray[np.int32]:
     """Samples as whole numbers of 24 bits, the form in which clips are kept; what is beyond ±1 is held there."""
+    if samples.dtype == np.float32:  # holds every step, so that nothing is rounded twice
+        return np.clip(np.rint(samples * np.float32(2**23)), -(2**23), 2**23 - 1).astype(np.int32)
     return np.clip(np.rint(samples.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32)
 
 
