@@ -13,6 +13,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from benchmarks.timing import Rows
+from zweistimme.demo.script import MEDIA, data_file
+from zweistimme.media.decode import decoded_blocks
+from zweistimme.media.decode_notes import DecodeNotes
+from zweistimme.media.peaks import PEAKS_PER_SECOND, kept_peaks, peaks_of
 from zweistimme.project.facts import source_fingerprint, take_fingerprint
 from zweistimme.project.model import (
     Line,
@@ -31,6 +35,7 @@ from zweistimme.project.reshape import merge_segments, split_before
 from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import delete_segments, nudge, set_segment_text
+from zweistimme.stages.work import peaks_file
 from zweistimme.store.document import Document
 
 if TYPE_CHECKING:
@@ -56,10 +61,10 @@ def long_project(count: int = COUNT) -> Project:
             one.id, "Der Fährmann hat zwei schwere Seile am Hafen vergessen.", source_fingerprint(one), take_id=f"t{k}"
         )
         made_from = take_fingerprint(line, "brandt")
-        take = Take(f"t{k}", one.id, TakeKind.SYNTHESIZED, "take 1", f"clip{k}", 3 * RATE, 0, 3 * RATE, made_from)
+        take = Take(f"t{k}", one.id, TakeKind.SYNTHESIZED, "take 1", f"{k:064x}", 3 * RATE, 0, 3 * RATE, made_from)
         segments.append(one)
         lines[one.id], takes[take.id] = line, take
-        placements[one.id] = Placement(one.id, take.id, start, 3_000_000, 1.0, "Starts with the original.", "x")
+        placements[one.id] = Placement(one.id, take.id, start, 3_000_000, 1.0, (), "x")
     speakers = {f"p{n}": Speaker(f"p{n}", f"Speaker {n}") for n in range(1, 5)}
     cast = dict.fromkeys(speakers, "brandt")
     version = Version("de-DE", cast=cast, lines=lines, takes=takes, placements=placements)
@@ -75,7 +80,8 @@ def long() -> Rows:
     app = make_app()
     with tempfile.TemporaryDirectory() as folder:
         place = Path(folder) / "p"
-        Document.create(place, long_project()).close()
+        with Document.create(place, long_project()) as document:
+            _real_waveform(document)
         window = MainWindow()
         window.show()
         for module in ("zweistimme.window.desk_view", "zweistimme.stages.bring_in"):
@@ -88,6 +94,15 @@ def long() -> Rows:
         yield from _edits(app, view)
         yield _scrolling(view)
         window.close()
+
+
+def _real_waveform(document: Document) -> None:
+    """The demo's own peaks over the whole length, as if so much sound had been brought in."""
+    programme = document.project.programme
+    assert programme is not None
+    once = peaks_of(np.concatenate(list(decoded_blocks(data_file(MEDIA), DecodeNotes())), axis=1))
+    wanted = programme.sound.duration_us * PEAKS_PER_SECOND // 1_000_000
+    kept_peaks(peaks_file(document.cache, programme.sound), np.tile(once, (wanted // len(once) + 1, 1))[:wanted])
 
 
 def _milliseconds(act: Callable[[], object]) -> float:

@@ -7,9 +7,10 @@ an older project or a programme whose file does not say how long it is, is opene
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import Any, Final
 
-from zweistimme.project.model import Line, Manner, Placement, Segment, SoundTrack, Take
+from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, SoundTrack, Take
 
 LONGEST_US: Final = 1_000_000_000_000
 """Eleven days; no programme lasts longer."""
@@ -24,26 +25,50 @@ _CHECKSUM: Final = re.compile("[0-9a-z-]{1,80}")
 
 def problem_of(value: Any) -> str:
     """What is wrong with a row's object, in a few words; empty where nothing is."""
-    if isinstance(value, Segment):
-        inside = 0 <= value.start_us < value.end_us <= LONGEST_US
-        return "" if inside and all(abs(w.start_us) <= LONGEST_US for w in value.words) else "its times are no times"
-    if isinstance(value, Line):
-        if not _speakable(value.manner):
-            return "nobody could speak so"
-        return "" if value.pin is None or abs(value.pin.start_us) <= LONGEST_US else "its pin is nowhere"
+    look = _LOOKS.get(type(value))
+    if look is not None:
+        return look(value)
     if not all(map(_speakable, getattr(value, "manners", {}).values())):
         return "nobody could speak so"
-    if isinstance(value, Placement):
-        inside = abs(value.start_us) <= LONGEST_US and 0 <= value.length_us <= LONGEST_US
-        return "" if inside and 0 <= value.tempo <= _FASTEST else "its times are no times"
-    if isinstance(value, Take):
-        order = 0 <= value.speech_start_samples <= value.speech_end_samples <= value.length_samples
-        if not order or value.length_samples > _LONGEST_SAMPLES:
-            return "its length is no length"
-        return "" if _CLIP.fullmatch(value.clip) else "its clip has no name of a clip"
     programme = getattr(value, "programme", None)
     tracks = (programme.sound, programme.bed) if programme is not None else ()
     return next(filter(None, map(_problem_of_track, filter(None, tracks))), "")
+
+
+def _problem_of_segment(segment: Segment) -> str:
+    if not 0 <= segment.start_us < segment.end_us <= LONGEST_US:
+        return "its times are no times"
+    for word in segment.words:
+        if not -LONGEST_US <= word.start_us <= LONGEST_US:
+            return "its times are no times"
+    return ""
+
+
+def _problem_of_line(line: Line) -> str:
+    if line.manner is not AS_USUAL and not _speakable(line.manner):
+        return "nobody could speak so"
+    return "" if line.pin is None or abs(line.pin.start_us) <= LONGEST_US else "its pin is nowhere"
+
+
+def _problem_of_placement(placement: Placement) -> str:
+    inside = abs(placement.start_us) <= LONGEST_US and 0 <= placement.length_us <= LONGEST_US
+    return "" if inside and 0 <= placement.tempo <= _FASTEST else "its times are no times"
+
+
+def _problem_of_take(take: Take) -> str:
+    order = 0 <= take.speech_start_samples <= take.speech_end_samples <= take.length_samples
+    if not order or take.length_samples > _LONGEST_SAMPLES:
+        return "its length is no length"
+    return "" if _CLIP.fullmatch(take.clip) else "its clip has no name of a clip"
+
+
+_LOOKS: Final[dict[type, Callable[[Any], str]]] = {
+    Segment: _problem_of_segment,
+    Line: _problem_of_line,
+    Placement: _problem_of_placement,
+    Take: _problem_of_take,
+}
+"""Rows of which a project may have tens of thousands."""
 
 
 def _speakable(manner: Manner) -> bool:

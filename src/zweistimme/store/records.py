@@ -88,7 +88,6 @@ TYPES: Final[dict[str, type]] = {
 EMPTY: Final = Project("", "")
 _COLLECTIONS: Final = (("line", "lines"), ("take", "takes"), ("placement", "placements"), ("failure", "failures"))
 """Rows of a version, by segment or take, and where it has them."""
-_ORDER: Final = {kind: place for place, kind in enumerate(TYPES)}
 _DECODERS: Final[dict[str, msgspec.json.Decoder[Any]]] = {
     kind: msgspec.json.Decoder(type_) for kind, type_ in TYPES.items()
 }
@@ -200,7 +199,7 @@ def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mappin
 def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
     """*project* with each row of ``(kind, key) -> object | None`` put in place; the rest keeps its identity."""
     by_kind: dict[str, dict[str, Any]] = {}
-    for (kind, key), value in sorted(rows.items(), key=lambda item: _ORDER[item[0][0]]):
+    for (kind, key), value in rows.items():
         by_kind.setdefault(kind, {})[key] = value
     head = by_kind.get("project", {}).get("")
     if head is not None:

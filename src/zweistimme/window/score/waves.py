@@ -20,14 +20,17 @@ Rows = npt.NDArray[np.float64]
 
 def row_levels(peaks: Peaks, times_us: npt.NDArray[np.floating], step_us: float) -> Rows:
     """The loudest peak, 0..1, in each row of pixels; shape ``(rows,)``. Rows outside the peaks are silent."""
-    if not len(peaks):
-        return np.zeros(len(times_us))
-    loud = np.abs(peaks.astype(np.int16)).max(axis=1) / 127.0
     first = np.floor(times_us * (PEAKS_PER_SECOND / SECOND_US)).astype(np.int64)
     count = max(1, int(np.ceil(step_us * PEAKS_PER_SECOND / SECOND_US)))
     levels = np.zeros(len(times_us))
+    # only what is seen is looked at, however long the programme is
+    low = max(0, int(first.min(initial=len(peaks))))
+    seen = peaks[low : max(low, int(first.max(initial=0)) + count)]
+    if not len(seen):
+        return levels
+    loud = np.abs(seen.astype(np.int16)).max(axis=1) / 127.0
     for k in range(count):
-        index = first + k
+        index = first + k - low
         inside = (index >= 0) & (index < len(loud))
         levels[inside] = np.maximum(levels[inside], loud[index[inside]])
     return levels
