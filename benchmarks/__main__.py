@@ -1,48 +1,82 @@
-"""Run all benchmarks, or those named: ``python -m benchmarks plan stretch``."""
+"""Run all benchmarks, or those named: ``python -m benchmarks plan kernels``.
+
+A row is printed as soon as it is there. How fast the machine is just now is measured before and after each group; the
+figures are kept in ``benchmarks/results`` and compared with the last of their group.
+"""
 
 from __future__ import annotations
 
-import sys
+import argparse
+import time
+from collections.abc import Callable, Iterator
+from importlib import import_module
+from typing import Final
 
 from rich.console import Console
-from rich.table import Table
 
-from benchmarks import clock, engines, hearing, human, long, numeric, reliability, resident, storm, transcript, whole
+from benchmarks.machine import calibration, description
+from benchmarks.results import Results
+from benchmarks.timing import Row
 
-GROUPS = {
-    "plan": numeric.plan,
-    "stretch": numeric.stretching,
-    "loudness": numeric.loudness,
-    "decode": numeric.decoding,
-    "clock": clock.clock,
-    "voice": engines.voice,
-    "recogniser": engines.recogniser,
-    "hearing": hearing.hearing,
-    "transcript": transcript.transcript,
-    "human": human.human,
-    "resident": resident.resident,
-    "storm": storm.storm,
-    "kills": reliability.kills,
-    "mutated": reliability.mutated,
-    "mix": whole.mix,
-    "demo": whole.demo,
-    "window": whole.window,
-    "long": long.long,
-    "memory": whole.memory,
+GROUPS: Final = {
+    "plan": "plan:plan",
+    "kernels": "kernels:kernels",
+    "clock": "clock:clock",
+    "voice": "engines:voice",
+    "recogniser": "engines:recogniser",
+    "hearing": "hearing:hearing",
+    "transcript": "transcript:transcript",
+    "human": "human:human",
+    "resident": "resident:resident",
+    "storm": "storm:storm",
+    "kills": "reliability:kills",
+    "mutated": "reliability:mutated",
+    "start": "start:start",
+    "long": "long:long",
+    "mix": "whole:mix",
+    "import": "whole:importing",
+    "demo": "whole:demo",
+    "memory": "whole:memory",
+    "handover": "whole:two_hours",
+    "doubling": "whole:doubling",
 }
+_WIDTHS: Final = (58, 24)
 
 
 def main() -> None:
-    """Print a table; a row a figure."""
-    wanted = sys.argv[1:] or list(GROUPS)
-    unknown = [name for name in wanted if name not in GROUPS]
+    """Measure, print, keep."""
+    parser = argparse.ArgumentParser(prog="python -m benchmarks", description=__doc__)
+    parser.add_argument("groups", nargs="*", metavar="GROUP", help=f"of {', '.join(GROUPS)}; default: all of them")
+    parser.add_argument("--beside", metavar="REVISION", default="", help="an older revision to run the demo with, too")
+    given = parser.parse_args()
+    unknown = [name for name in given.groups if name not in GROUPS]
     if unknown:
-        raise SystemExit(f"There is no benchmark {', '.join(unknown)}. There are: {', '.join(GROUPS)}.")
-    table = Table("Benchmark", "What", "Figure", "Against")
-    for name in wanted:
-        for what, figure, against in GROUPS[name]():
-            table.add_row(name, what, figure, against)
-    Console(width=130).print(table)
+        parser.error(f"there is no group {', '.join(unknown)}; there are: {', '.join(GROUPS)}")
+    console = Console(highlight=False, soft_wrap=True)
+    console.print(description(), markup=False)
+    results = Results(description())
+    for name in given.groups or GROUPS:
+        before, began = calibration(), time.monotonic()
+        console.print(f"\n[bold]{name}[/bold], the machine at {before:.2f} of a quiet 2.5 GHz core")
+        for row in rows_of(name, given.beside):
+            _print(console, row)
+            results.add(name, row, before)
+        after, slower = calibration(), results.finished(name)
+        console.print(f"  {time.monotonic() - began:.0f} s; the machine at {after:.2f} when it was done", style="dim")
+        for sentence in slower:
+            console.print(f"  slower than the last time: {sentence}", style="yellow", markup=False)
+
+
+def rows_of(name: str, beside: str) -> Iterator[Row]:
+    """The rows of a group; the demo's also of the revision *beside*."""
+    module, _, function = GROUPS[name].partition(":")
+    measure: Callable[..., Iterator[Row]] = getattr(import_module(f"benchmarks.{module}"), function)
+    return measure(beside) if name == "demo" else measure()
+
+
+def _print(console: Console, row: Row) -> None:
+    what, figure = row.what.ljust(_WIDTHS[0]), row.figure.rjust(_WIDTHS[1])
+    console.print(f"  {what} {figure}  {row.against}", markup=False)
 
 
 main()

@@ -5,18 +5,17 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
 import av
 import numpy as np
 
+from benchmarks.timing import Row, Rows
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.project.times import RATE
 
-Row = tuple[str, str, str]
 _HOURS = 3
 _WRAPS_AFTER_S = (1 << 33) // 90_000 - 3_600
 _HOLE = 1_440
@@ -24,7 +23,7 @@ _FRAME = 1_152
 _CLICK = (0.5 * np.sin(np.arange(48) * 2 * np.pi * 3000 / RATE)).astype(np.float32)
 
 
-def clock() -> Iterator[Row]:
+def clock() -> Rows:
     """The worst click, and how fast it is decoded."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "air.ts"
@@ -34,10 +33,12 @@ def clock() -> Iterator[Row]:
         errors = _errors_ms(path, notes)
         seconds = time.perf_counter() - begun
     off = [error - errors[0] for error in errors]  # an encoder's own delay moves them all alike
-    yield "clicks of 3 h with holes and a wrap", f"{max(map(abs, off)):.2f} ms off at worst", f"{len(off)} clicks; 1 ms"
+    yield Row(
+        "clicks of 3 h with holes and a wrap", f"{max(map(abs, off)):.2f} ms off at worst", f"{len(off)} clicks; 1 ms"
+    )
     holes = sum(place.kind == "hole" for place in notes.places)
-    yield "holes noted", f"{holes:,}", f"{_HOURS * 3600:,}"
-    yield "decoding in step", f"{_HOURS * 3600 / seconds:.0f} x real time", "one core"
+    yield Row("holes noted", f"{holes:,}", f"{_HOURS * 3600:,}")
+    yield Row("decoding in step", f"{_HOURS * 3600 / seconds:.0f} x real time", "one core")
 
 
 def _stamp(sample: int) -> int:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from benchmarks.timing import Rows
+from benchmarks.timing import Row, Rows
 from zweistimme.demo.script import BED, LINES, MEDIA, SOURCE, TRUTH, VOICE_OF, data_file
 from zweistimme.engines.protocol import Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
@@ -98,18 +98,20 @@ def hearing() -> Rows:
     sound = demo_sound()
     truth = [(w, a, b) for line in json.loads(data_file(TRUTH).read_text())["lines"] for w, a, b in line["words"]]
     speakers = [line.speaker for line in LINES]
-    yield "the demo with its bed", str(scored(sound, truth, speakers)), "wanted: 3 %, 60 ms, 150 ms, 1"
+    yield Row("the demo with its bed", str(scored(sound, truth, speakers)), "wanted: 3 %, 60 ms, 150 ms, 1")
     level = np.sqrt((sound**2).mean())
     for noise_db in (20, 10, 5):
         noise = level * 10 ** (-noise_db / 20) * np.random.default_rng(1).standard_normal(len(sound))
-        yield f"noise at {noise_db} dB", str(scored((sound + noise).astype(np.float32), truth, speakers)), "the demo"
+        yield Row(
+            f"noise at {noise_db} dB", str(scored((sound + noise).astype(np.float32), truth, speakers)), "the demo"
+        )
     for pace in (0.9, 1.1):
         again, words = spoken_again(VOICE_OF, pace)
-        yield f"pace {pace}", str(scored(again, words, speakers)), "the demo"
+        yield Row(f"pace {pace}", str(scored(again, words, speakers)), "the demo")
     for voice in VOICES:
         again, words = spoken_again(dict.fromkeys(VOICE_OF, voice.id))
-        yield f"all by {voice.name}", str(scored(again, words, ["one"] * len(LINES))), "the demo"
-    yield "speech outside the book", foreign(), "wanted: at most 1 a minute"
+        yield Row(f"all by {voice.name}", str(scored(again, words, ["one"] * len(LINES))), "the demo")
+    yield Row("speech outside the book", foreign(), "wanted: at most 1 a minute")
 
 
 def foreign() -> str:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import resource
 import tempfile
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from functools import cache
 from multiprocessing import get_context
@@ -21,6 +21,7 @@ import soxr
 
 from benchmarks.mixtures import CONDITIONS, Mixture, mixture
 from benchmarks.recordings import RATE, Recording, announcements, labelled
+from benchmarks.timing import Row, Rows
 from zweistimme.sound.activity import clip_speech, frame_levels_db, speech_regions
 from zweistimme.sound.diarization import VoiceFrames, frames_from, spoken_turns, voice_frames
 from zweistimme.sound.pitch import median_pitch_hz
@@ -30,7 +31,6 @@ from zweistimme.sound.script_stretches import Placed
 from zweistimme.sound.script_sureness import SURE
 from zweistimme.standin.voice import speak, voice_by_id
 
-Row = tuple[str, str, str]
 UNSPOKEN = (
     "The kettle is on the stove.", "Nobody asked him about it.", "Seven boats came in at noon.", "Give me that rope.",
 )  # fmt: skip
@@ -41,15 +41,15 @@ _SEEDS = 2
 _HOUR_S = 3600.0
 
 
-def human() -> Iterator[Row]:
+def human() -> Rows:
     """All rows; none where no recording can be had."""
     recordings = labelled()
     if not recordings:
-        yield "recordings", "none can be had here", "Debian's packages and the package index"
+        yield Row("recordings", "none can be had here", "Debian's packages and the package index")
         return
     spoken = {language: announcements(language) for language in ("en", "es")}
     counts = ", ".join(f"{len(some)} announcements in {language}" for language, some in spoken.items())
-    yield "recordings", f"{len(recordings)} with labelled words", counts
+    yield Row("recordings", f"{len(recordings)} with labelled words", counts)
     yield from _heard(recordings)
     yield from _trims(recordings)
     sure: list[tuple[float, bool]] = []
@@ -101,7 +101,7 @@ def _announced(recordings: Sequence[Recording], condition: str, seed: int) -> Mi
     return mixture(some[:_SAID], condition, random, unspoken=unspoken, unwritten=some[_SAID + _UNSPOKEN :])
 
 
-def _heard(recordings: Sequence[Recording]) -> Iterator[Row]:
+def _heard(recordings: Sequence[Recording]) -> Rows:
     """Speech missed and false, people counted, pitch, in every condition."""
     for condition in CONDITIONS:
         mixed = mixture(recordings, condition, np.random.default_rng(0))
@@ -118,16 +118,18 @@ def _heard(recordings: Sequence[Recording]) -> Iterator[Row]:
         pitch, envelope = voice_frames([mixed.sound])
         turns = spoken_turns(VoiceFrames(pitch, envelope, frames_from(regions, len(pitch))))
         people = len({turn.speaker for turn in turns})
-        yield f"{condition}: speech", f"missed {missed:.1%}, false {false:.1%}; {people} people", "0 %, 0 %, 2"
+        yield Row(f"{condition}: speech", f"missed {missed:.1%}, false {false:.1%}; {people} people", "0 %, 0 %, 2")
     for one in (recordings[0], recordings[-1]):
         loud, soft = (median_pitch_hz((gain * one.sound).astype(np.float32), RATE) for gain in (1.0, 0.004))
         if loud is None or soft is None:
-            yield "pitch 48 dB softer", "none found", "a voice"
+            yield Row("pitch 48 dB softer", "none found", "a voice")
             continue
-        yield "pitch 48 dB softer", f"{1200 * abs(np.log2(soft / loud)):.1f} cents off", f"{loud:.0f} Hz as recorded"
+        yield Row(
+            "pitch 48 dB softer", f"{1200 * abs(np.log2(soft / loud)):.1f} cents off", f"{loud:.0f} Hz as recorded"
+        )
 
 
-def _trims(recordings: Sequence[Recording]) -> Iterator[Row]:
+def _trims(recordings: Sequence[Recording]) -> Rows:
     random = np.random.default_rng(3)
     for room_db in (-70.0, -50.0, -36.0):
         off = []
@@ -138,7 +140,7 @@ def _trims(recordings: Sequence[Recording]) -> Iterator[Row]:
             off += [speech.start / 48_000 - 0.5 - one.words[0][0], speech.end / 48_000 - 0.5 - one.words[-1][1]]
         ms = 1000 * np.abs(off)
         figure = f"{np.median(ms):.0f} ms, 95 %: {np.percentile(ms, 95):.0f}"
-        yield f"trims, room {room_db:.0f} dB", figure, "labels by hand"
+        yield Row(f"trims, room {room_db:.0f} dB", figure, "labels by hand")
 
 
 @cache
@@ -153,7 +155,7 @@ def _template(text: str, tag: str) -> Template:
     )
 
 
-def _scripts(name: str, mixtures: Sequence[Mixture], tag: str, sure: list[tuple[float, bool]]) -> Iterator[Row]:
+def _scripts(name: str, mixtures: Sequence[Mixture], tag: str, sure: list[tuple[float, bool]]) -> Rows:
     """Sentences found, lost and falsely placed; edges of words that are labelled, and of sentences that were found."""
     found = lost = false = taken = 0
     edges: list[float] = []
@@ -182,8 +184,8 @@ def _scripts(name: str, mixtures: Sequence[Mixture], tag: str, sure: list[tuple[
     unspoken = sum(len(mixed.script) - len(mixed.words) for mixed in mixtures)
     others = sum(len(mixed.unwritten) for mixed in mixtures)
     figure = f"{found} of {said} right, {lost} lost; {np.median(ms):.0f} ms, 95 %: {np.percentile(ms, 95):.0f}"
-    yield name, figure, f"all, 0; 30 ms, 120; {length / seconds:.0f} x real time"
-    yield f"{name}, taken as sure", f"{false} of {unspoken} unspoken, {taken} of {others} unwritten", "0; 0"
+    yield Row(name, figure, f"all, 0; 30 ms, 120; {length / seconds:.0f} x real time")
+    yield Row(f"{name}, taken as sure", f"{false} of {unspoken} unspoken, {taken} of {others} unwritten", "0; 0")
 
 
 def _over(span: tuple[float, float], truth: Sequence[tuple[float, float]]) -> bool:
@@ -199,15 +201,15 @@ def _word_edges(one: Placed, truth: Sequence[tuple[float, float]]) -> list[float
     return [edge for (a, b), (c, d) in zip(one.words_s, truth, strict=True) for edge in (a - c, b - d)]
 
 
-def _calibration(sure: Sequence[tuple[float, bool]]) -> Iterator[Row]:
+def _calibration(sure: Sequence[tuple[float, bool]]) -> Rows:
     for low in np.arange(0, 1, 0.2):
         within = [right for sureness, right in sure if low <= sureness < low + 0.2]
         share = f"{np.mean(within):.0%} right of {len(within)}" if within else "none"
         taken = " (taken as sure)" if low >= SURE else ""
-        yield f"sureness {low:.1f} to {low + 0.2:.1f}", share, f"{low + 0.1:.0%}{taken}"
+        yield Row(f"sureness {low:.1f} to {low + 0.2:.1f}", share, f"{low + 0.1:.0%}{taken}")
 
 
-def _an_hour(recordings: Sequence[Recording]) -> Iterator[Row]:
+def _an_hour(recordings: Sequence[Recording]) -> Rows:
     """Time and memory of an hour of announcements, each said several times, in a process that holds nothing else."""
     random = np.random.default_rng(9)
     said, length = [], 0.0
@@ -223,7 +225,7 @@ def _an_hour(recordings: Sequence[Recording]) -> Iterator[Row]:
             placed, seconds, more = alone.submit(_hour_aligned, file, regions, mixed.script).result()
     share = seconds / (len(mixed.sound) / RATE)
     figure = f"{placed} of {len(said)} sentences placed; {share:.3f} of its length, {more:.0f} MB more"
-    yield "an hour", figure, "all; 0.2; 400 MB"
+    yield Row("an hour", figure, "all; 0.2; 400 MB")
 
 
 def _hour_aligned(file: Path, regions: list[tuple[float, float]], script: Sequence[str]) -> tuple[int, float, float]:

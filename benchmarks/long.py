@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from benchmarks.timing import Rows
+from benchmarks.timing import Row, Rows
 from zweistimme.demo.script import MEDIA, data_file
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
@@ -87,7 +87,7 @@ def long() -> Rows:
         for module in ("zweistimme.window.desk_view", "zweistimme.stages.bring_in"):
             import_module(module)  # as the welcome page does while it is read
         app.processEvents()
-        yield f"open {COUNT:,} segments", f"{_milliseconds(lambda: _open(window, place)):.0f} ms", "wanted: 1 s"
+        yield Row(f"open {COUNT:,} segments", f"{_milliseconds(lambda: _open(window, place)):.0f} ms", "wanted: 1 s")
         view = window.view
         assert view is not None
         app.processEvents()
@@ -141,9 +141,9 @@ def _edits(app: QApplication, view: DeskView) -> Rows:
     for name, make in edits.items():
         times = [shown(make(k)) for k in range(7)]
         app.processEvents()
-        yield name, f"{np.median(times):.0f} ms (longest {max(times):.0f})", "wanted: 50 ms"
+        yield Row(name, f"{np.median(times):.0f} ms (longest {max(times):.0f})", "wanted: 50 ms")
     undone = _milliseconds(lambda: (desk.undo(), score.canvas().repaint()))
-    yield "undo", f"{undone:.0f} ms", "wanted: 50 ms"
+    yield Row("undo", f"{undone:.0f} ms", "wanted: 50 ms")
 
 
 def _scrolling(view: DeskView) -> tuple[str, str, str]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
+from benchmarks.timing import Row, Rows
 from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import SpeechRequest
 from zweistimme.engines.request_queue import ask_all
@@ -14,7 +14,6 @@ from zweistimme.formats.ssml import ssml_of
 
 EXAMPLES = Path(__file__).parents[1] / "docs" / "examples"
 LINES = [f"Guten Morgen, Nummer {number}." for number in range(200)]
-Row = tuple[str, str, str]
 
 
 def _voiced_s(engine: ProgramEngine, lines: list[str]) -> float:
@@ -32,14 +31,16 @@ def _voiced_s(engine: ProgramEngine, lines: list[str]) -> float:
     return time.monotonic() - begun
 
 
-def resident() -> Iterator[Row]:
+def resident() -> Rows:
     """200 lines by the resident example, loaded and not loaded yet; ten by the one that is run for each."""
     os.environ["HEAVY_LOADS_S"] = "5"
     heavy = ProgramEngine("heavy", EXAMPLES / "resident-engine" / "heavy.toml")
     cold = _voiced_s(heavy, LINES)
     warm = _voiced_s(heavy, [f"{line} Ja." for line in LINES])
     heavy.close()
-    yield "200 lines, five seconds to load first", f"{cold:.2f} s", f"{warm + 5:.2f} s: 200 lines and five seconds"
+    yield Row("200 lines, five seconds to load first", f"{cold:.2f} s", f"{warm + 5:.2f} s: 200 lines and five seconds")
     little = ProgramEngine("little", EXAMPLES / "little-engine" / "little.toml")
     each = _voiced_s(little, LINES[:10]) / 10
-    yield "a program run for each line, nothing to load", f"{each * 1000:.0f} ms a line", f"{warm * 5:.0f} ms resident"
+    yield Row(
+        "a program run for each line, nothing to load", f"{each * 1000:.0f} ms a line", f"{warm * 5:.0f} ms resident"
+    )

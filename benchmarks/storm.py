@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 
-from benchmarks.timing import Rows
+from benchmarks.timing import Row, Rows
 from zweistimme.engines.offers import Limits, Price
 from zweistimme.engines.protocol import Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.request_queue import Patience, ask_all
@@ -51,11 +51,11 @@ def storm() -> Rows:
         quay.close()
     least = sum(len(f"Line {number}.") for number in done)
     whole = sum(len(f"Line {number}.") for number in range(COUNT))
-    yield "lines done", f"{len(done):,} and {failed:,} with a named reason", f"{COUNT:,} asked, 20 % faults"
-    yield "charged", f"{used:,} characters", f"done {least:,}, all {whole:,}"
-    yield "pace", f"{0.9 * COUNT / taken:.0f} lines a second", "server and client in one process"
-    yield "memory grown", f"{grown:.1f} MB", "over the last 9,000; the server keeps their answers"
-    yield "stopping", f"{stopped:.2f} s", "wanted: 1 s"
+    yield Row("lines done", f"{len(done):,} and {failed:,} with a named reason", f"{COUNT:,} asked, 20 % faults")
+    yield Row("charged", f"{used:,} characters", f"done {least:,}, all {whole:,}")
+    yield Row("pace", f"{0.9 * COUNT / taken:.0f} lines a second", "server and client in one process")
+    yield Row("memory grown", f"{grown:.1f} MB", "over the last 9,000; the server keeps their answers")
+    yield Row("stopping", f"{stopped:.2f} s", "wanted: 1 s")
 
 
 def _stopping(ask: Callable[[int], Translation]) -> float:

@@ -13,7 +13,7 @@ import numpy as np
 import soundfile
 
 from benchmarks.programmes import SaidLine, generated
-from benchmarks.timing import Rows
+from benchmarks.timing import Row, Rows
 from zweistimme.demo.script import MEDIA, SOURCE, TRUTH, data_file
 from zweistimme.formats.prose import Prose, ProseLine
 from zweistimme.media.working_copy import SoundReader
@@ -53,13 +53,13 @@ def _rows(name: str, media: Path, lines: Sequence[SaidLine]) -> Rows:
             began = time.perf_counter()
             heard = found_speech(reader, lambda _share: None)
             took = time.perf_counter() - began
-        yield name, _speakers(lines, heard, seconds), f"{seconds / took:.0f} x real time"
-        yield name, _edges(lines, heard), "starts and ends of lines after a pause"
+        yield Row(name, _speakers(lines, heard, seconds), f"{seconds / took:.0f} x real time")
+        yield Row(name, _edges(lines, heard), "starts and ends of lines after a pause")
         began = time.perf_counter()
         prose = Prose(tuple(ProseLine(line.text, line.speaker) for line in lines))
         align_script(_work(document), prose, Path("script.txt"))
         took = time.perf_counter() - began
-        yield name, _alignment(lines, document.project), f"{seconds / took:.0f} x real time; wanted 50 and 120 ms"
+        yield Row(name, _alignment(lines, document.project), f"{seconds / took:.0f} x real time; wanted 50 and 120 ms")
 
 
 def _work(document: Document) -> Work:

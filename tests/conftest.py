@@ -12,6 +12,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the package does, before anybody loads NumPy
 
 import helpers
 from zweistimme.engines.registry import close_engines

@@ -48,7 +48,7 @@ class Rows:
         for columns, values in terms:
             self._rows.append(index)
             self._columns.append(columns)
-            self._values.append(np.broadcast_to(np.asarray(values, dtype=np.float64), len(high)))
+            self._values.append(values if isinstance(values, np.ndarray) else np.full(len(high), float(values)))
         self._low.append(low)
         self._high.append(high)
         self.count += len(high)

@@ -22,7 +22,7 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, SECOND_US
-from zweistimme.sound.arrays import Floats, Mono
+from zweistimme.sound.arrays import Floats, Mono, amplitude
 from zweistimme.sound.cores import cores, together
 from zweistimme.sound.loudness import EnergyMeter, gated_energy
 from zweistimme.sound.pitch import pitch_track
@@ -40,6 +40,8 @@ _VOICED_SHARE: Final = 0.08
 _PITCH_RATE: Final = 16_000
 _SILENT_ENERGY: Final = 1e-10
 _MOST_GAIN_DB: Final = 45.0
+GAIN_DIGITS: Final = 3
+"""Gains are whole thousandths of a decibel, so that what is rounded otherwise on another machine moves no sample."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +158,7 @@ def line_gains(
             kept = min(max(apart, _KEPT_DB[0] if level.voiced else _WHISPER_DB), _KEPT_DB[1])
             # heard from both sides, one channel has twice its energy
             gain_db = 10 * log10(wanted / 2) + kept - 10 * log10(level.energy)
-            gains[item.placement.segment_id] = 10 ** (min(gain_db, _MOST_GAIN_DB) / 20)
+            gains[item.placement.segment_id] = amplitude(round(min(gain_db, _MOST_GAIN_DB), GAIN_DIGITS))
     return gains
 
 

@@ -23,7 +23,7 @@ from zweistimme.sound.k_weighting import HOP_SAMPLES
 from zweistimme.sound.limiter import TruePeakLimiter
 from zweistimme.sound.loudness import Loudness, LoudnessMeter, gated_energy
 from zweistimme.stages.mix.lanes import DubLane, PlacedTake, UnderLane, blocks_of, placed_takes, under_curve
-from zweistimme.stages.mix.levels import is_rest, measured_gains
+from zweistimme.stages.mix.levels import GAIN_DIGITS, is_rest, measured_gains
 from zweistimme.stages.mix.measure import MixMeasure, measured_mix
 from zweistimme.stages.work import Report, Work, open_sound
 
@@ -87,7 +87,7 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
 
 def _written(lanes: _Lanes, gain_db: float, ceiling: float, paths: tuple[Path, Path], report: Report) -> MixFiles:
     """One writing pass: the mix, and the dub alone, as loud as it is in the mix."""
-    gain = np.float32(amplitude(gain_db))
+    gain = np.float32(amplitude(round(gain_db, GAIN_DIGITS)))
     with written_wavs(paths, (2, 1), lanes.length) as (mix, voice):
         outputs = _Output(mix, 2, ceiling), _Output(voice, 1, ceiling)
         for dub, under in lanes.blocks(report):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import groupby
 
@@ -95,6 +95,14 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
     return [f"“{item.line.text[:40]}”: {error}" for item, error in run.failed]
 
 
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """What a clip cost, and the take it is, or why it is none."""
+
+    cost: Cost
+    take: Take | EngineError
+
+
 class _Run:
     """The takes one engine makes for one version."""
 
@@ -104,11 +112,19 @@ class _Run:
         self.failed: list[tuple[OpenTake, EngineError]] = []
         self._told: set[tuple[str, str]] = set()
 
-    def ask(self, items: tuple[OpenTake, ...]) -> tuple[Speech, ...]:
-        """The clips of one line, or of a dialogue."""
+    def ask(self, items: tuple[OpenTake, ...]) -> tuple[_Made, ...]:
+        """The takes of one line, or of a dialogue; trimmed and kept here, beside others that are asked for."""
         if len(items) > 1:
-            return played_together(self._work, self.engine, [self._manner_of(item) for item in items])
-        return (spoken_line(self._work, self.engine, self._manner_of(items[0])),)
+            clips = played_together(self._work, self.engine, [self._manner_of(item) for item in items])
+        else:
+            clips = (spoken_line(self._work, self.engine, self._manner_of(items[0])),)
+        return tuple(self._made(item, speech) for item, speech in zip(items, clips, strict=True))
+
+    def _made(self, item: OpenTake, speech: Speech) -> _Made:
+        try:
+            return _Made(speech.cost, self._take(item, speech))
+        except EngineError as error:  # of its clip: to ask again would cost again
+            return _Made(speech.cost, error)
 
     def _manner_of(self, item: OpenTake) -> LineToSpeak:
         info, voice_id = self.engine.info(), split_voice(item.voice)[1]
@@ -122,16 +138,14 @@ class _Run:
         seed = item.seed if voice.varies else 0
         return LineToSpeak(item.line.text, voice_id, language, item.line.direction, manner, seed)
 
-    def took(self, items: tuple[OpenTake, ...], clips: tuple[Speech, ...]) -> None:
-        """Keep the takes."""
-        for item, speech in zip(items, clips, strict=True):
-            self.cost += speech.cost
-            try:
-                take = self._take(item, speech)
-            except EngineError as error:
-                self.failed.append((item, error))
+    def took(self, items: tuple[OpenTake, ...], made: tuple[_Made, ...]) -> None:
+        """Put the takes into the project."""
+        for item, one in zip(items, made, strict=True):
+            self.cost += one.cost
+            if isinstance(one.take, EngineError):
+                self.failed.append((item, one.take))
             else:
-                edit = partial(add_made_take, tag=self._tag, take=take, instead_of=item.line.take_id)
+                edit = partial(add_made_take, tag=self._tag, take=one.take, instead_of=item.line.take_id)
                 self._work.deliver("Voice", edit)
 
     def _take(self, item: OpenTake, speech: Speech) -> Take:
