@@ -22,9 +22,11 @@ from zweistimme.stages.fit import pin_and_plan
 from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.pairs import overlapping_pairs
+from zweistimme.stages.fit.placements import planned, taken_lines
 from zweistimme.stages.fit.plan import PlanInput
 from zweistimme.stages.fit.render import fitted_clip, placed_samples
 from zweistimme.stages.fit.slot import measured_length, slot_us
+from zweistimme.stages.linear_programme import Rows, cheapest
 from zweistimme.standin.voice import speak, voice_by_id
 from zweistimme.store.document import Document
 
@@ -369,3 +371,22 @@ def test_a_line_too_long_for_the_silence_behind_it_is_planned_with_what_follows(
     parts, whole = solve(given_, BALANCED, least_lines=1), solve(given_, BALANCED, least_lines=100)
     assert parts.cost == pytest.approx(whole.cost)
     assert parts.start[0] + parts.length[0] <= parts.start[1] + 1e-6
+
+
+def test_what_cannot_be_kept_is_said_in_words() -> None:
+    rows = Rows()
+    rows.add([(np.array([0]), 1.0)], np.array([-1.0]))
+    answer = cheapest(np.ones(1), np.zeros(1), np.ones(1), rows)
+    assert answer.values is None
+    assert "nfeasible" in answer.status
+
+
+def test_a_line_pinned_far_from_its_segment_is_planned_around_where_it_is(demo: Document) -> None:
+    """Only the neighbourhood is looked at, and all that is pinned."""
+    tag = "es-ES"
+    far, near = demo.project.segments[2], demo.project.segments[15]
+    project = pin_and_plan(demo.project, tag, far.id, Pin(near.start_us + 200_000))
+    whole = {p.segment_id: p for p in planned(project, tag, taken_lines(project, tag))}
+    placed = project.versions[tag].placements
+    assert placed[far.id].clash_us > 0
+    assert {key: p.start_us for key, p in placed.items()} == {key: p.start_us for key, p in whole.items()}

@@ -195,3 +195,16 @@ def test_open_speech_is_what_no_segment_covers(rows: list[tuple[int, int]]) -> N
         speech[a:b] = True
     runs = np.flatnonzero(np.diff(np.concatenate(([False], speech & ~covered, [False])).astype(int))).reshape(-1, 2)
     assert found.tolist() == [[a * 100_000, b * 100_000] for a, b in runs.tolist() if b - a >= 4]
+
+
+def test_rows_of_a_waveform_are_the_loudest_of_what_they_cover() -> None:
+    random = np.random.default_rng(0)
+    peaks = np.sort(random.integers(-127, 128, (5_000, 2)), axis=1).astype(np.int8)
+    loud = np.abs(peaks.astype(int)).max(axis=1) / 127
+    for top_us, step_us in ((-300_000.0, 25_000.0), (20_000_000.0, 4_000.0), (49_000_000.0, 90_000.0)):
+        times = top_us + np.arange(200) * step_us
+        first, count = np.floor(times / 10_000).astype(int), max(1, int(np.ceil(step_us / 10_000)))
+        wanted = [loud[max(0, a) : max(0, a + count)].max(initial=0.0) for a in first]
+        assert row_levels(peaks, times, step_us) == pytest.approx(wanted)
+    assert not row_levels(peaks, np.array([60e6, 61e6]), 1e4).any()
+    assert not row_levels(peaks[:0], np.array([0.0]), 1e4).any()
