@@ -127,6 +127,7 @@ class SoundReader:
         except soundfile.LibsndfileError as error:
             raise MediaError("{path} cannot be read. Bring the programme in again.", path=path) from error
         self._turn = threading.Lock()
+        self._at = 0
         self.channels: int = self._file.channels
         self.length: int = self._file.frames
         comment = self._file.comment or ""
@@ -139,8 +140,10 @@ class SoundReader:
         first, last = max(start, 0), min(start + count, self.length)
         if last > first:
             with self._turn:
-                self._file.seek(first)
+                if first != self._at:  # to seek in FLAC, even to where one is, is to decode a frame anew
+                    self._file.seek(first)
                 part = self._file.read(last - first, dtype="float32", always_2d=True)
+                self._at = first + len(part)
             result[:, first - start : first - start + len(part)] = part.T
         return result if self._gain == 1 else result * self._gain
 
