@@ -13,7 +13,6 @@ from benchmarks.library import decoded, through
 from benchmarks.repeated import long_video
 from benchmarks.timing import Row, Rows, figure, in_turn
 from zweistimme.demo.script import MEDIA, data_file
-from zweistimme.media.ahead import ahead
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.peaks import peaks_of
@@ -57,7 +56,7 @@ def _loudness(path: Path, name: str, sound: Sound) -> Row:
 
     def ours() -> None:
         meter = LoudnessMeter(len(sound))
-        for block in ahead(decoded_blocks(path, DecodeNotes())):
+        for block in decoded_blocks(path, DecodeNotes()):
             meter.feed(block)
         meter.result()
 

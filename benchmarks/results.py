@@ -51,7 +51,8 @@ def _slower(now: dict[str, Any], last: dict[str, Any]) -> bool:
         return False
     speed = 1.0 if now["unit"] == "MB" else now["speed"] / last["speed"]
     factor = last["value"] / now["value"] if now["unit"] in GREATER_IS_BETTER else now["value"] / last["value"]
-    return bool(factor * speed > _APART)
+    # as it stands, and as it would on the machine of the last time
+    return bool(min(factor, factor * speed) > _APART)
 
 
 def _sentence(now: dict[str, Any], last: dict[str, Any]) -> str:

@@ -11,7 +11,6 @@ import typer
 from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import err, out
 from zweistimme.cli.desk import say_note
-from zweistimme.media.ahead import ahead
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 
@@ -68,7 +67,7 @@ def loudness(
 
     notes = DecodeNotes()
     meter: LoudnessMeter | None = None
-    for block in ahead(decoded_blocks(file, notes)):
+    for block in decoded_blocks(file, notes):
         meter = meter or LoudnessMeter(block.shape[0])
         meter.feed(block)
     assert meter is not None

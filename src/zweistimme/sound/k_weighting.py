@@ -28,23 +28,34 @@ BLOCK: Final = 48
 """Samples of one block: 1 ms."""
 _GROUP: Final = 50
 """Blocks of one group."""
+_GROUPS: Final = 20
+"""Groups that are filtered at once, a second in all."""
 _DIED_AWAY: Final = 1e-30
 """What dies away in silence would come to numbers so small that processors count slowly with them."""
-_AT_ONCE: Final = BLOCK * _GROUP * 20
+_AT_ONCE: Final = BLOCK * _GROUP * _GROUPS
+
+
+@dataclass(frozen=True, slots=True)
+class _Level:
+    """Equal steps in a row, by row vectors: the states before each of them from what each leaves behind (*inside*) and
+    from the state before the first (*start*); and what all of them together *leave*, and *pass* on."""
+
+    inside: Floats
+    start: Floats
+    leave: Floats
+    passes: Floats
 
 
 @dataclass(frozen=True, slots=True)
 class _Matrices:
-    """By row vectors: *output* of a block's samples, what they *leave* as state, what a state *rings* in the block and
-    *passes* on; and the same for the states of the blocks of a group."""
+    """By row vectors: *output* of a block's samples, what they *leave* as state, what a state *rings* in it; then
+    the blocks of a group, and the groups."""
 
     output: Mono
     leave: Mono
     rings: Mono
-    group_inside: Floats
-    group_start: Floats
-    group_leave: Floats
-    group_pass: Floats
+    group: _Level
+    groups: _Level
 
 
 def _filtered(samples: Floats, state: Floats) -> tuple[Floats, Floats]:
@@ -65,22 +76,27 @@ def _filtered(samples: Floats, state: Floats) -> tuple[Floats, Floats]:
 def _matrices() -> _Matrices:
     output, leave = _filtered(np.eye(BLOCK), np.zeros((BLOCK, _STATES)))
     rings, passes = _filtered(np.zeros((_STATES, BLOCK)), np.eye(_STATES))
-    powers = [np.eye(_STATES)]
-    for _ in range(_GROUP):
-        powers.append(powers[-1] @ passes)
-    inside = np.zeros((_GROUP, _STATES, _GROUP, _STATES))
-    for block in range(_GROUP):
-        for later in range(block + 1, _GROUP):
-            inside[block, :, later] = powers[later - block - 1]
+    group = _level(passes, _GROUP)
     return _Matrices(
         output.astype(np.float32),
         leave.astype(np.float32),
         rings.astype(np.float32),
-        inside.reshape(_GROUP * _STATES, _GROUP * _STATES),
-        np.concatenate(powers[:_GROUP], axis=1),
-        np.concatenate(powers[_GROUP - 1 :: -1], axis=0),
-        powers[_GROUP],
+        group,
+        _level(group.passes, _GROUPS),
     )
+
+
+def _level(passes: Floats, count: int) -> _Level:
+    powers = [np.eye(_STATES)]
+    for _ in range(count):
+        powers.append(powers[-1] @ passes)
+    inside = np.zeros((count, _STATES, count, _STATES))
+    for step in range(count):
+        for later in range(step + 1, count):
+            inside[step, :, later] = powers[later - step - 1]
+    leave = np.concatenate(powers[count - 1 :: -1], axis=0)
+    size = count * _STATES
+    return _Level(inside.reshape(size, size), np.concatenate(powers[:count], axis=1), leave, powers[count])
 
 
 class KWeighting:
@@ -119,21 +135,15 @@ class KWeighting:
 
     def _states(self, left: npt.NDArray[np.float32], given: _Matrices) -> npt.NDArray[np.float32]:
         """The state before each block, shape ``(blocks, 4)``, from what each leaves behind; keeps the last."""
-        count = len(left)
-        groups = -(-count // _GROUP)
-        padded = np.zeros((groups * _GROUP, _STATES))
-        padded[:count] = left
-        padded = padded.reshape(groups, -1)
-        states = padded @ given.group_inside
-        leaves = padded @ given.group_leave
-        before = np.empty((groups, _STATES))
-        state = self._state
-        for group in range(groups):
-            before[group] = state
-            state = state @ given.group_pass + leaves[group]
-        states += before @ given.group_start
-        flat = states.reshape(-1, _STATES)
-        if count < groups * _GROUP:  # the last group is not full: what comes behind its last block is the state now
-            state = flat[count].copy()
-        self._state = state
-        return flat[:count].astype(np.float32)
+        group, groups = given.group, given.groups
+        padded = np.zeros((_GROUPS * _GROUP, _STATES))
+        padded[: len(left)] = left
+        blocks = padded.reshape(_GROUPS, -1)
+        leaves = (blocks @ group.leave).ravel()
+        before = (leaves @ groups.inside + self._state @ groups.start).reshape(_GROUPS, _STATES)
+        states = (blocks @ group.inside + before @ group.start).reshape(-1, _STATES)
+        if len(left) < len(padded):  # what comes behind the last block is the state now
+            self._state = states[len(left)].copy()
+        else:
+            self._state = self._state @ groups.passes + leaves @ groups.leave
+        return states[: len(left)].astype(np.float32)

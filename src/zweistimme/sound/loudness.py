@@ -14,6 +14,7 @@ from zweistimme.sound.k_weighting import HOP_SAMPLES, KWeighting
 from zweistimme.sound.true_peak import PeakMeter
 
 RATE: Final = 48_000
+_AT_ONCE: Final = 8 * RATE
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,15 +64,26 @@ class LoudnessMeter:
             raise ValueError(f"loudness is measured for one or two channels, not {channels}")
         self._energies = EnergyMeter(channels)
         self._peaks = PeakMeter(channels)
-        self._count = 0
+        self._waiting: list[Sound] = []
+        self._waiting_samples = self._count = 0
 
     def feed(self, sound: Sound) -> None:
         """Take in a block, shape ``(channels, n)``."""
-        together([partial(self._energies.feed, sound), partial(self._peaks.feed, sound)])
+        self._waiting.append(sound)
+        self._waiting_samples += sound.shape[1]
         self._count += sound.shape[1]
+        if self._waiting_samples >= _AT_ONCE:  # fewer are not worth dividing between cores
+            self._measure()
+
+    def _measure(self) -> None:
+        if self._waiting:
+            sound = self._waiting[0] if len(self._waiting) == 1 else np.concatenate(self._waiting, axis=1)
+            self._waiting, self._waiting_samples = [], 0
+            together([partial(self._energies.feed, sound), partial(self._peaks.feed, sound)])
 
     def result(self) -> Loudness:
         """Everything fed so far."""
+        self._measure()
         powers = self._energies.energies() if self._count >= HOP_SAMPLES else np.empty(0)
         peak = float(decibels(self._peaks.largest))
         return Loudness(integrated_lufs(powers), _range(_averages(powers, 30)), peak, self._count)
