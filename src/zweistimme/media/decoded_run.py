@@ -88,4 +88,7 @@ def as_floats(frame: Any) -> Sound:
     if array.dtype == np.uint8:
         return (array.astype(np.float32) - 128.0) / np.float32(128.0)
     scale = _FULL_SCALE.get(array.dtype)
-    return array.astype(np.float32, copy=False) if scale is None else (array / np.float64(scale)).astype(np.float32)
+    if scale is None:
+        return array.astype(np.float32, copy=False)
+    # full scale is a power of two: it is rounded once, as a division in double precision would be
+    return array.astype(np.float32) * np.float32(1 / scale)

@@ -32,6 +32,7 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.project.errors import EngineError, FormatError
 from zweistimme.project.times import samples_to_us, seconds_to_us
+from zweistimme.sound.cores import cores
 from zweistimme.standin import beds, descriptions, drafts, tones, translator
 from zweistimme.standin.imitation import imitated
 from zweistimme.standin.made_voices import KeptVoice, keep_voice, made_voices
@@ -61,7 +62,7 @@ class BundledEngine:
     def info(self, *, anew: bool = False) -> EngineInfo:
         """What the stand-ins can do."""
         voices = (*(_info(v, LANGUAGES) for v in VOICES), *(_info(v.voice, v.languages) for v in made_voices()))
-        limits = Limits(characters=20_000, items=64)
+        limits = Limits(characters=20_000, items=64, at_once=min(cores(), 8))
         return EngineInfo(
             "bundled", __version__, recognises=LANGUAGES, pairs=translator.PAIRS, voices=voices, limits=limits,
             detects=True, streams=True, imitates=LANGUAGES, describes=descriptions.LANGUAGES,
