@@ -75,7 +75,9 @@ def _stretching(name: str, sound: Sound) -> Rows:
             }
         )
         yield _row(f"stretch, tempo {tempo}, {name}", taken, _SHORT_S, "its tempo filter")
-        yield _row(f"at an even tempo, as it does it, {tempo}, {name}", {**taken, "ours": taken["even"]}, _SHORT_S, "it")
+        yield _row(
+            f"at an even tempo, as it does it, {tempo}, {name}", {**taken, "ours": taken["even"]}, _SHORT_S, "it"
+        )
 
 
 def _limiter(name: str, sound: Sound) -> Row:
