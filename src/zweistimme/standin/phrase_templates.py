@@ -1,7 +1,7 @@
 """Phrases as the bundled voice speaks them, kept on disk: they are the same for every programme.
 
 A file for each language in the user's cache, known by the code that makes them; whatever is wrong with it, the phrases
-are spoken again.
+are spoken again. Names and terms of projects are not kept: they are nobody else's.
 """
 
 from __future__ import annotations
@@ -23,8 +23,6 @@ from zweistimme.media.atomic import written_bytes
 from zweistimme.sound.arrays import Floats
 
 _MADE_BY: Final = ("zweistimme.standin", "zweistimme.sound")
-_MOST: Final = 400
-"""Phrases kept of a language; the book's own and the names of some projects."""
 Words = tuple[tuple[str, int, int], ...]
 
 
@@ -42,19 +40,18 @@ class _Kept(msgspec.Struct, frozen=True):
 
 
 def kept_templates(tag: str, phrases: Sequence[str], make: Callable[[Sequence[str]], list[Template]]) -> list[Template]:
-    """The templates of *phrases* in the language of *tag*; *make* speaks those that are not kept yet."""
+    """The templates of the book's own *phrases* in the language of *tag*; *make* speaks what is not kept."""
     file = Path(platformdirs.user_cache_dir("zweistimme")) / f"phrases-{tag}.msgpack"
     kept = _read(file)
-    known = {phrase: _unpacked(*kept[phrase]) for phrase in phrases if phrase in kept}
-    missing = [phrase for phrase in phrases if phrase not in known]
-    if missing:
-        known.update(zip(missing, make(missing), strict=True))
-        wanted = {phrase: (known[phrase].features.tobytes(), known[phrase].words) for phrase in phrases}
-        others = [phrase for phrase in kept if phrase not in wanted][: max(0, _MOST - len(wanted))]
-        with suppress(OSError):  # without room for it, it is spoken again the next time
-            content = _Kept(_made_by(), {**wanted, **{phrase: kept[phrase] for phrase in others}})
-            written_bytes(file, msgspec.msgpack.encode(content))
-    return [known[phrase] for phrase in phrases]
+    if all(phrase in kept for phrase in phrases):
+        return [_unpacked(*kept[phrase]) for phrase in phrases]
+    made = make(phrases)
+    content = _Kept(
+        _made_by(), {phrase: (one.features.tobytes(), one.words) for phrase, one in zip(phrases, made, strict=True)}
+    )
+    with suppress(OSError):  # without room for it, it is spoken again the next time
+        written_bytes(file, msgspec.msgpack.encode(content))
+    return made
 
 
 def _read(file: Path) -> dict[str, tuple[bytes, Words]]:

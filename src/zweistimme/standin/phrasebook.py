@@ -61,7 +61,11 @@ def _book(tag: str, hints: tuple[str, ...]) -> Book:
     if not phrases:
         return Book((), np.zeros((0, 24)), np.zeros(0, np.int64), np.zeros(0, np.int64), ())
     everything = (*phrases, *fillers)
-    templates = kept_templates(voiced, everything, lambda missing: [_template(one, voiced) for one in missing])
+    own = (*phrases_for(tag), *fillers)
+    kept = dict(
+        zip(own, kept_templates(voiced, own, lambda spoken: [_template(one, voiced) for one in spoken]), strict=True)
+    )
+    templates = [kept.get(phrase) or _template(phrase, voiced) for phrase in everything]
     features = [template.features for template in templates]
     words = [template.words for template in templates]
     centre = np.concatenate(features).mean(axis=0)

@@ -81,12 +81,9 @@ def _tied(whole: Problem, plan: Plan, edges: list[int]) -> set[int]:
 
 
 def _joined(plans: list[Plan], edges: list[int]) -> Plan:
-    joined = {one.name: np.concatenate([getattr(plan, one.name) for plan in plans])
-              for one in fields(Plan) if one.name not in ("cost", "clash_with")}  # fmt: skip
-    clash_with = [
-        np.where(plan.clash_with >= 0, plan.clash_with + edge, -1) for plan, edge in zip(plans, edges, strict=True)
-    ]
-    return Plan(**joined, clash_with=np.concatenate(clash_with), cost=sum(plan.cost for plan in plans))
+    arrays = {name: np.concatenate([getattr(plan, name) for plan in plans]) for name in _ARRAYS}
+    others = [np.where(one.clash_with >= 0, one.clash_with + edge, -1) for one, edge in zip(plans, edges, strict=True)]
+    return Plan(**arrays, clash_with=np.concatenate(others), cost=sum(plan.cost for plan in plans))
 
 
 def _taken(lines: PlanInput, which: Ints | slice) -> PlanInput:

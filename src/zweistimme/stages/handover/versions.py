@@ -50,7 +50,8 @@ def made_versions(work: Work, tags: Sequence[str], wanted: Wanted) -> dict[str, 
             part = replace(work, report=shared.part(number), say=said[number].append)
             return _files_of(part, tag, wanted)
 
-    entries = together([partial(make, number, tag) for number, tag in enumerate(tags)])
+    with shared.stopping():  # whoever is interrupted while waiting for a version stops that one too
+        entries = together([partial(make, number, tag) for number, tag in enumerate(tags)])
     for findings in said:
         for finding in findings:
             work.say(finding)
