@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 import numpy.typing as npt
+
+from zweistimme.sound.cores import together
 
 Mono = npt.NDArray[np.float32]
 """Shape ``(n,)``."""
@@ -12,7 +16,9 @@ Sound = npt.NDArray[np.float32]
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 _DECIMATED_OVER = 64
-"""About as many samples are gone on by in one product."""
+"""About as many samples are gone on by in one row of a product."""
+_AT_ONCE = 4096
+"""Rows of one product."""
 
 
 def checked_mono(samples: npt.NDArray[np.floating], what: str = "the sound") -> Mono:
@@ -60,17 +66,24 @@ def framed(samples: Mono, length: int, hop: int) -> npt.NDArray[np.float32]:
 def decimated(samples: Mono, factor: int, kernel: npt.NDArray[np.float32]) -> Mono:
     """Every *factor*-th sample of what *kernel* (of odd length, symmetric) makes of *samples*: some at once, as a
     product of the samples they hang on with the kernel in as many places."""
-    count, at_once = -(-len(samples) // factor), max(1, _DECIMATED_OVER // factor)
-    blocks = -(-count // at_once)
-    size = (at_once - 1) * factor + len(kernel)
+    count, wide = -(-len(samples) // factor), max(1, _DECIMATED_OVER // factor)
+    blocks = -(-count // wide)
+    size = (wide - 1) * factor + len(kernel)
+    around = np.empty(blocks * wide * factor + size, dtype=np.float32)
     half = len(kernel) // 2
-    around = np.zeros(blocks * at_once * factor + size, dtype=np.float32)
+    around[:half] = around[half + len(samples) :] = 0
     around[half : half + len(samples)] = samples
-    matrix = np.zeros((size, at_once), dtype=np.float32)
-    for place in range(at_once):
+    matrix = np.zeros((size, wide), dtype=np.float32)
+    for place in range(wide):
         matrix[place * factor : place * factor + len(kernel), place] = kernel
-    windows = np.lib.stride_tricks.sliding_window_view(around, size)[:: at_once * factor][:blocks]
-    return (np.ascontiguousarray(windows) @ matrix).ravel()[:count]
+    windows = np.lib.stride_tricks.sliding_window_view(around, size)[:: wide * factor][:blocks]
+    result = np.empty((blocks, wide), dtype=np.float32)
+
+    def decimate(part: slice) -> None:
+        np.matmul(np.ascontiguousarray(windows[part]), matrix, out=result[part])
+
+    together([partial(decimate, slice(k, k + _AT_ONCE)) for k in range(0, blocks, _AT_ONCE)])
+    return result.ravel()[:count]
 
 
 def is_silent(samples: Mono) -> bool:

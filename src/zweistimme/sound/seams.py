@@ -7,6 +7,7 @@ quiet frame is searched in one go, which takes four times as long.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Final
 
@@ -14,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.sound.arrays import Ints, Mono, decimated
-from zweistimme.sound.cores import cores, together
+from zweistimme.sound.cores import together
 
 HOP: Final = 640
 """Half a frame: 13.3 ms at 48 kHz."""
@@ -29,11 +30,11 @@ _PART: Final = (100, 200)
 """Seams of a part, at least, and, where there is anything quiet, at most: it ends at the quietest frame between."""
 _QUIET: Final = 0.12
 """How loud a frame may be, beside the mean, at which the search is cut."""
-_AT_ONCE: Final = 64
-"""Seams whose prices are worked out in one go."""
+_AT_ONCE: Final = 160
+"""Seams that are looked at in one go."""
 _STRAY: Final = (0.02 * np.abs(_STEPS / _STEPS[-1])).astype(np.float32)
 
-Prices = npt.NDArray[np.float32]
+Gains = npt.NDArray[np.float32]
 
 
 def best_offsets(padded: Mono, starts: Ints) -> Ints:
@@ -48,14 +49,10 @@ def best_offsets(padded: Mono, starts: Ints) -> Ints:
     cuts = _cuts(weights[base])
     order = np.argsort(-np.diff(cuts), kind="stable")
     firsts, counts = cuts[:-1][order], np.diff(cuts)[order]
-    lanes = [np.arange(len(firsts))[core :: cores()] for core in range(cores())]
-    search = _Search(edges, scales, weights, base)
-    paths = together([partial(search.paths, firsts[some], counts[some]) for some in lanes if len(some)])
     offsets = np.zeros(len(starts), dtype=np.int64)
-    for lane, path in zip(
-        [lane for some in lanes for lane in some], [one for some in paths for one in some], strict=True
-    ):
-        offsets[firsts[lane] : firsts[lane] + len(path)] = path
+    paths = _Search(edges, scales, weights, base).paths(firsts, counts)
+    for first, path in zip(firsts, paths, strict=True):
+        offsets[first : first + len(path)] = path
     return offsets * DECIMATION
 
 
@@ -81,11 +78,17 @@ def _cuts(weight: Mono) -> Ints:
 
 
 class _Search:
-    """The search over the seams of several parts at once."""
+    """The search over the seams of several parts at once.
+
+    From the offsets *i* of a frame to those *j* of the next a way costs ``cost[i] + weight[i] (1 - tail[i] head[j])``;
+    the products of many seams are made in one go, the way through them step by step.
+    """
 
     def __init__(self, edges: Mono, scales: Mono, weights: Mono, base: Ints) -> None:
-        self._rows = np.lib.stride_tricks.sliding_window_view(edges, _HALF)
-        self._scales, self._weights, self._base = scales, weights, base
+        self._stretches = np.lib.stride_tricks.sliding_window_view(edges, _HALF + len(_STEPS) - 1)
+        self._scales = np.lib.stride_tricks.sliding_window_view(scales, len(_STEPS))
+        self._weights = np.lib.stride_tricks.sliding_window_view(weights, len(_STEPS))
+        self._base = base + int(_STEPS[0])
 
     def paths(self, firsts: Ints, counts: Ints) -> list[Ints]:
         """The offsets, in steps, of the frames of each part from its first to its last; the longest parts come first,
@@ -99,31 +102,60 @@ class _Search:
             ways[step] = choice
         return [_STEPS[ways[: count + 1, lane]] for lane, count in enumerate(counts)]
 
-    def _choices(self, firsts: Ints, counts: Ints) -> list[Ints]:
-        """For each step, part and offset the best offset of the frame before; parts that have ended are left out."""
+    def _choices(self, firsts: Ints, counts: Ints) -> list[npt.NDArray[np.uint8]]:
+        """For each step, part and offset the best offset of the frame before; parts that have ended are left out. While
+        a way is found through some seams, those behind them are made ready."""
+        batches = _batches(counts)
         cost = np.full((len(firsts), len(_STEPS)), 1e3, dtype=np.float32)
         cost[:, _MIDDLE] = 0.0
-        back: list[Ints] = []
-        while len(back) < counts.max():
-            going = int((counts > len(back)).sum())
-            steps = np.arange(len(back), min(len(back) + max(1, _AT_ONCE // going), int(counts[going - 1])))
+        back: list[npt.NDArray[np.uint8]] = []
+
+        def ready(batch: int) -> tuple[Gains, Gains] | None:
+            if batch == len(batches):
+                return None
+            steps, going = batches[batch]
             frames = firsts[:going] + steps[:, None]
-            prices = self._prices(frames.ravel()).reshape(*frames.shape, len(_STEPS), len(_STEPS))
-            cost = cost[:going]
-            for total in prices:
-                total += cost[:, None, :]
-                back.append(total.argmin(axis=2))
-                cost = total.min(axis=2) + _STRAY
+            return self._gains(frames.ravel()), self._weights[self._base[frames]]
+
+        def found(given: tuple[Gains, Gains]) -> None:
+            nonlocal cost
+            gains, weights = given
+            cost = cost[: weights.shape[1]]
+            rows = np.arange(cost.size)
+            for ways, weight in zip(gains.reshape(len(weights), *cost.shape, -1), weights, strict=True):
+                np.subtract((cost + weight)[:, None], ways, out=ways)
+                flat = ways.reshape(cost.size, -1)
+                best = flat.argmin(axis=1)
+                cost = flat[rows, best].reshape(cost.shape) + _STRAY
+                back.append(best.astype(np.uint8).reshape(cost.shape))
+
+        given = ready(0)
+        for batch in range(1, len(batches) + 1):
+            assert given is not None
+            both: list[Callable[[], tuple[Gains, Gains] | None]] = [partial(ready, batch), partial(found, given)]
+            given, _ = together(both)
         return back
 
-    def _prices(self, frames: Ints) -> Prices:
-        """What the seams from *frames* to those behind them cost, for every offset of both; shape ``(lanes, offsets of
-        the later, offsets of the earlier)``."""
-        earlier = self._base[frames, None] + _STEPS
-        later = self._base[frames + 1, None] + _STEPS - _HALF
-        tails = self._rows[earlier] * self._scales[earlier][..., None]
-        heads = self._rows[later] * self._scales[later][..., None]
-        prices = np.matmul(heads, tails.transpose(0, 2, 1))
-        np.subtract(1, prices, out=prices)
-        prices *= self._weights[earlier][:, None, :]
-        return prices
+    def _gains(self, frames: Ints) -> Gains:
+        """How well the seams from *frames* to those behind them fit, weighted, for every offset of both; shape
+        ``(frames, offsets of the later, offsets of the earlier)``."""
+        earlier, later = self._base[frames], self._base[frames + 1] - _HALF
+        weights = self._weights[earlier] * self._scales[earlier]
+        tails = np.einsum("kni,ki->kni", _windows(self._stretches[earlier], len(_STEPS)), weights)
+        heads = np.einsum("kjn,kj->kjn", _windows(self._stretches[later], _HALF), self._scales[later])
+        return np.matmul(heads, tails)
+
+
+def _windows(stretches: Gains, length: int) -> Gains:
+    return np.lib.stride_tricks.sliding_window_view(stretches, length, axis=1)
+
+
+def _batches(counts: Ints) -> list[tuple[Ints, int]]:
+    """Steps that are looked at in one go, and how many parts go on through all of them; *counts* fall."""
+    batches, step = [], 0
+    while step < counts.max():
+        going = int((counts > step).sum())
+        end = min(step + max(1, _AT_ONCE // going), int(counts[going - 1]))
+        batches.append((np.arange(step, end), going))
+        step = end
+    return batches

@@ -7,6 +7,7 @@ decimated for the search and refined at full rate. A greedy search loses or doub
 from __future__ import annotations
 
 from functools import partial
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
@@ -15,6 +16,11 @@ from zweistimme.sound.arrays import Ints, Mono, Sound, checked_mono
 from zweistimme.sound.cores import together
 from zweistimme.sound.seams import DECIMATION, HOP, SEARCH, best_offsets
 from zweistimme.sound.timemap import TimeMap, speech_map, uniform_map
+
+_REACH: Final = 2 * DECIMATION
+"""How far a frame is tuned to the one before: both neighbours of a seam stood on the coarse grid."""
+_AT_ONCE: Final = 512
+"""Seams that are worked on in one go."""
 
 
 def stretch(samples: Mono, result_samples: int, *, time_map: TimeMap | None = None) -> Mono:
@@ -69,28 +75,46 @@ def _rows(signal: Mono, starts: Ints, length: int) -> npt.NDArray[np.float32]:
 def _overlapped(padded: Mono, places: Ints) -> Mono:
     """Frames added with windows that sum to one; the result starts at the centre of the first frame."""
     fade = (0.5 - 0.5 * np.cos(np.pi * (np.arange(HOP) + 0.5) / HOP)).astype(np.float32)
-    out_of = _rows(padded, places[:-1], HOP)
-    out_of *= 1 - fade
-    into = _rows(padded, places[1:] - HOP, HOP)
-    into *= fade
-    out_of += into
-    return out_of.ravel()
+    result = np.empty((len(places) - 1, HOP), dtype=np.float32)
+
+    def add(seams: slice) -> None:
+        out_of = np.multiply(_rows(padded, places[:-1][seams], HOP), 1 - fade, out=result[seams])
+        into = _rows(padded, places[1:][seams] - HOP, HOP)
+        into *= fade
+        out_of += into
+
+    together([partial(add, slice(start, start + _AT_ONCE)) for start in range(0, len(result), _AT_ONCE)])
+    return result.ravel()
 
 
 def _refined(padded: Mono, starts: Ints, offsets: Ints) -> Ints:
     """Offsets to the sample: each frame is tuned to the one before by full-rate correlation."""
-    places = (starts // DECIMATION * DECIMATION + offsets).tolist()
-    reach = 2 * DECIMATION  # both neighbours of a seam stood on the coarse grid
+    coarse = starts // DECIMATION * DECIMATION + offsets
+    lows = coarse - _REACH - HOP
+    norms = np.concatenate(
+        together([partial(_norms, padded, lows[k : k + _AT_ONCE]) for k in range(0, len(lows), _AT_ONCE)])
+    )
+    places = coarse.tolist()
     places[0] = int(starts[0])
     for frame in range(1, len(places)):
         natural, place = places[frame - 1] + HOP, places[frame]
-        if abs(natural - place) <= reach:
+        if abs(natural - place) <= _REACH:
             places[frame] = natural
             continue
-        near = padded[place - reach - HOP : place + reach]
+        near = padded[place - _REACH - HOP : place + _REACH]
         seams = np.correlate(near, padded[natural - HOP : natural], "valid")
-        energy = np.cumsum(np.square(near, dtype=np.float64))
-        norms = energy[HOP - 1 :].copy()
-        norms[1:] -= energy[:-HOP]
-        places[frame] += int((seams / (np.sqrt(np.maximum(norms, 0)) + 1e-6)).argmax()) - reach
+        seams /= norms[frame]
+        places[frame] += int(seams.argmax()) - _REACH
     return np.array(places, dtype=np.int64)
+
+
+def _norms(padded: Mono, lows: Ints) -> npt.NDArray[np.float32]:
+    """The norms of the half frames from each of *lows* on and from the places after it, within reach of a seam; shape
+    ``(k, 2 _REACH + 1)``."""
+    first = _rows(padded, lows, HOP)
+    energies = np.zeros((len(lows), 2 * _REACH + 1))
+    energies[:, 0] = np.vecdot(first, first)
+    coming, going = (_rows(padded, lows + shift, 2 * _REACH).astype(np.float64) for shift in (HOP, 0))
+    np.cumsum(coming * coming - going * going, axis=1, out=energies[:, 1:])
+    energies[:, 1:] += energies[:, :1]
+    return (np.sqrt(np.maximum(energies, 0)) + 1e-6).astype(np.float32)

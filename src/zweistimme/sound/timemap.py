@@ -76,7 +76,8 @@ def elasticity(samples: Mono) -> Floats:
 
 def _bands(frames: npt.NDArray[np.float32]) -> tuple[Floats, Floats]:
     """The logarithm of the power in bands up to 8 kHz, and the share of it under 1 kHz, of each frame."""
-    power = np.abs(rfft(frames * np.hanning(frames.shape[1]).astype(np.float32)))[:, 2:160] ** 2
+    spectrum = rfft(frames * np.hanning(frames.shape[1]).astype(np.float32))[:, 2:160]
+    power = np.square(spectrum.real) + np.square(spectrum.imag)
     bands = np.log(np.add.reduceat(power, np.unique(np.geomspace(1, 157, 18).astype(int)), axis=1) + _FLOOR)
     return bands, power[:, :18].sum(1) / (power.sum(1) + 1e-9)
 
