@@ -15,6 +15,7 @@ from benchmarks.timing import Row, Rows, figure, in_turn
 from zweistimme.demo.script import MEDIA, data_file
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
+from zweistimme.media.file_loudness import file_loudness
 from zweistimme.media.peaks import peaks_of
 from zweistimme.media.probe import opened, probe
 from zweistimme.media.working_copy import working_copy
@@ -22,7 +23,6 @@ from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Sound
 from zweistimme.sound.limiter import TruePeakLimiter
-from zweistimme.sound.loudness import LoudnessMeter
 from zweistimme.sound.stretch import stretch_by_tempo
 
 _SHORT_S, _LONG_S = 60, 600
@@ -54,14 +54,11 @@ def _blocks(sound: Sound, seconds: int = 1) -> list[Sound]:
 def _loudness(path: Path, name: str, sound: Sound) -> Row:
     soundfile.write(path, np.tile(sound.T, (_LONG_S // _SHORT_S, 1)), RATE, "PCM_24")
 
-    def ours() -> None:
-        meter = LoudnessMeter(len(sound))
-        for block in decoded_blocks(path, DecodeNotes()):
-            meter.feed(block)
-        meter.result()
-
-    theirs = lambda: through(decoded(str(path)), "ebur128", "peak=true")  # noqa: E731
-    taken = in_turn({"ours": ours, "theirs": theirs}, 3)
+    works = {
+        "ours": partial(file_loudness, path, DecodeNotes()),
+        "theirs": lambda: through(decoded(str(path)), "ebur128", "peak=true"),
+    }
+    taken = in_turn(works, 3)
     return _row(f"loudness and true peak from the file, {name}", taken, _LONG_S, "its meter")
 
 

@@ -63,17 +63,12 @@ def loudness(
     as_json: bool = typer.Option(False, "--json", help="Print it as JSON."),
 ) -> None:
     """Measure integrated loudness, loudness range and true peak (ITU-R BS.1770)."""
-    from zweistimme.sound.loudness import LoudnessMeter
+    from zweistimme.media.file_loudness import file_loudness
 
     notes = DecodeNotes()
-    meter: LoudnessMeter | None = None
-    for block in decoded_blocks(file, notes):
-        meter = meter or LoudnessMeter(block.shape[0])
-        meter.feed(block)
-    assert meter is not None
+    result = file_loudness(file, notes)
     for note in notes.notes:
         say_note(note)
-    result = meter.result()
     silent = not np.isfinite(result.integrated_lufs)
     figures = {
         "integrated_lufs": None if silent else round(result.integrated_lufs, 2),
