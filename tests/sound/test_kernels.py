@@ -17,7 +17,7 @@ from zweistimme.sound.k_weighting import HOP_SAMPLES, KWeighting
 from zweistimme.sound.limiter import reductions_db
 from zweistimme.sound.loudness import EnergyMeter
 from zweistimme.sound.seams import DECIMATION, best_offsets
-from zweistimme.sound.stretch import stretch_by_tempo
+from zweistimme.sound.stretch import stretch_all, stretch_by_tempo, stretch_channels
 from zweistimme.sound.true_peak import HISTORY, STEP, PeakMeter, after, step_peaks
 
 RATE = 48_000
@@ -154,7 +154,7 @@ def test_a_steady_tone_stays_one_where_the_search_is_cut() -> None:
 def test_offsets_lie_on_their_grid_and_in_reach() -> None:
     sound = np.concatenate([speechlike(4.0), np.zeros(RATE, np.float32), speechlike(3.0, seed=2)])
     starts = np.arange(2_000, len(sound) - 3_000, 700)
-    offsets = best_offsets(sound, starts)
+    (offsets,) = best_offsets([(sound, starts)])
     assert offsets[0] == offsets[-1] == 0
     assert (np.abs(offsets) <= 384).all()
     assert not (offsets % DECIMATION).any()
@@ -194,3 +194,18 @@ def test_nothing_is_kept_of_tasks_within_a_task_that_goes_on() -> None:
         return sum(one() is not None for one in kept)
 
     assert max(together([many, many])) <= 1  # what the other is just at
+
+
+def test_sounds_stretched_together_are_what_each_is_alone() -> None:
+    rng = np.random.default_rng(5)
+    sounds = [speechlike(seconds, seed=number)[None] for number, seconds in enumerate((0.4, 2.7, 0.02, 6.0))]
+    sounds.append(0.1 * rng.standard_normal((2, 30_000)).astype(np.float32))
+    wanted = [
+        (sound, round(sound.shape[1] * tempo), None)
+        for sound, tempo in zip(sounds, (0.9, 1.2, 1.1, 0.8, 1.0), strict=True)
+    ]
+    together_made = stretch_all(wanted)
+    for (sound, length, _), made in zip(wanted, together_made, strict=True):
+        assert made.shape == (len(sound), length)
+        np.testing.assert_array_equal(made, stretch_channels(sound, length))
+    assert stretch_all([]) == []

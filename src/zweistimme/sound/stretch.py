@@ -6,6 +6,8 @@ decimated for the search and refined at full rate. A greedy search loses or doub
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import partial
 from typing import Final
 
@@ -21,6 +23,8 @@ _REACH: Final = 2 * DECIMATION
 """How far a frame is tuned to the one before: both neighbours of a seam stood on the coarse grid."""
 _AT_ONCE: Final = 512
 """Seams that are worked on in one go."""
+_EDGES: Final = (2 * HOP + SEARCH + 2 * DECIMATION, 3 * HOP + SEARCH + 2 * DECIMATION)
+"""Silence before and behind a sound, so that every seam has what it is made of."""
 
 
 def stretch(samples: Mono, result_samples: int, *, time_map: TimeMap | None = None) -> Mono:
@@ -34,22 +38,46 @@ def stretch(samples: Mono, result_samples: int, *, time_map: TimeMap | None = No
 def stretch_channels(sound: Sound, result_samples: int, *, time_map: TimeMap | None = None) -> Sound:
     """The same for several channels, shape ``(channels, n)``: seams are chosen for their sum, so that the channels
     stay in phase with each other."""
-    mono = checked_mono(sound.mean(axis=0))
-    if result_samples == len(mono) and time_map is None:
-        return sound.copy()
-    plan = time_map or speech_map(mono, result_samples)
-    if min(len(mono), result_samples) < 4 * HOP:
-        return np.stack([_read_along(channel, result_samples, plan) for channel in sound])
-    centres = np.arange(0, result_samples + HOP, HOP)
-    nominal = plan.to_source(centres.astype(np.float64))
-    nominal[centres >= result_samples] += centres[centres >= result_samples] - result_samples
-    starts = np.rint(nominal).astype(np.int64)
-    margin = 2 * HOP + SEARCH + 2 * DECIMATION
-    edges = (margin, margin + HOP)
-    padded = np.pad(mono, edges)
-    places = _refined(padded, starts + margin, best_offsets(padded, starts + margin))
-    channels = [padded] if len(sound) == 1 else [np.pad(channel, edges) for channel in sound]
-    return np.stack(together([partial(_overlapped, channel, places) for channel in channels]))[:, :result_samples]
+    return stretch_all([(sound, result_samples, time_map)])[0]
+
+
+def stretch_all(wanted: Sequence[tuple[Sound, int, TimeMap | None]]) -> list[Sound]:
+    """Several sounds, each with the length it is to have and its map, if it has one; searched in one go."""
+    layouts = [_Layout.of(sound, length, time_map) for sound, length, time_map in wanted]
+    offsets = iter(best_offsets([(one.padded, one.starts) for one in layouts if one is not None]))
+    results = []
+    for (sound, length, time_map), layout in zip(wanted, layouts, strict=True):
+        if layout is not None:
+            places = _refined(layout.padded, layout.starts, next(offsets))
+            channels = [layout.padded] if len(sound) == 1 else [np.pad(channel, _EDGES) for channel in sound]
+            stretched = together([partial(_overlapped, channel, places) for channel in channels])
+            results.append(np.stack(stretched)[:, :length])
+        elif length == sound.shape[1] and time_map is None:
+            results.append(sound.copy())
+        else:
+            plan = time_map or speech_map(sound.mean(axis=0), length)
+            results.append(np.stack([_read_along(channel, length, plan) for channel in sound]))
+    return results
+
+
+@dataclass(frozen=True, slots=True)
+class _Layout:
+    """A sound's channels as one, with room at both ends, and where in it its frames nominally start."""
+
+    padded: Mono
+    starts: Ints
+
+    @classmethod
+    def of(cls, sound: Sound, result_samples: int, time_map: TimeMap | None) -> _Layout | None:
+        """None where there is nothing to stretch, or no room for seams."""
+        mono = checked_mono(sound.mean(axis=0))
+        if (result_samples == len(mono) and time_map is None) or min(len(mono), result_samples) < 4 * HOP:
+            return None
+        plan = time_map or speech_map(mono, result_samples)
+        centres = np.arange(0, result_samples + HOP, HOP)
+        nominal = plan.to_source(centres.astype(np.float64))
+        nominal[centres >= result_samples] += centres[centres >= result_samples] - result_samples
+        return cls(np.pad(mono, _EDGES), np.rint(nominal).astype(np.int64) + _EDGES[0])
 
 
 def stretch_by_tempo(sound: Sound, tempo: float, *, even: bool = False) -> Sound:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -12,7 +13,7 @@ from zweistimme.project.facts import fingerprint
 from zweistimme.project.model import Placement, Project, Take
 from zweistimme.project.times import us_to_samples
 from zweistimme.sound.arrays import Mono
-from zweistimme.sound.stretch import stretch
+from zweistimme.sound.stretch import stretch_all
 from zweistimme.sound.timemap import TimeMap, speech_map
 from zweistimme.store.clips import ClipStore
 
@@ -78,17 +79,35 @@ def prune_fitted(cache: Path, project: Project) -> None:
 
 def fitted_clip(take: Take, placement: Placement, clips: ClipStore, cache: Path) -> Mono:
     """The sound of a placement, shape ``(n,)`` at 48 kHz; made once and kept in *cache*."""
-    length = placed_samples(placement)[1]
-    file = _fitted_file(cache, take, placement)
+    return fitted_clips([(take, placement)], clips, cache)[0]
+
+
+def fitted_clips(placed: Sequence[tuple[Take, Placement]], clips: ClipStore, cache: Path) -> list[Mono]:
+    """The sounds of several placements; those that are not there yet are made together, which is quicker."""
+    files = [_fitted_file(cache, *item) for item in placed]
+    found = [_kept(file, item[1]) for file, item in zip(files, placed, strict=True)]
+    missing = [number for number, sound in enumerate(found) if sound is None]
+    speech = [trimmed(placed[number][0], clips) for number in missing]
+    wanted = [
+        (sound[None], placed_samples(placed[number][1])[1], placement_map(placed[number][0], sound, placed[number][1]))
+        for number, sound in zip(missing, speech, strict=True)
+    ]
+    for number, sound in zip(missing, stretch_all(wanted), strict=True):
+        found[number] = fitted = _faded(sound[0])
+        written_array(files[number], fitted)
+    return [sound for sound in found if sound is not None]
+
+
+def _kept(file: Path, placement: Placement) -> Mono | None:
     kept = kept_array(file, np.float32)
-    if kept is not None and kept.shape == (length,):
-        return kept
-    speech = trimmed(take, clips)
-    fitted = stretch(speech, length, time_map=placement_map(take, speech, placement))
-    edge = min(_EDGE, length // 4)
+    return kept if kept is not None and kept.shape == (placed_samples(placement)[1],) else None
+
+
+def _faded(fitted: Mono) -> Mono:
+    """A sound with its trimmed edges faded."""
+    edge = min(_EDGE, len(fitted) // 4)
     if edge:
         fade = np.linspace(0, 1, edge, dtype=np.float32)
         fitted[:edge] *= fade
         fitted[-edge:] *= fade[::-1]
-    written_array(file, fitted)
     return fitted

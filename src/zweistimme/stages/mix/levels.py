@@ -26,8 +26,8 @@ from zweistimme.sound.arrays import Floats, Mono, amplitude
 from zweistimme.sound.cores import cores, together
 from zweistimme.sound.loudness import EnergyMeter, gated_energy
 from zweistimme.sound.pitch import pitch_track
-from zweistimme.stages.fit.render import fitted_key
-from zweistimme.stages.mix.lanes import PlacedTake, clip_of
+from zweistimme.stages.fit.render import fitted_clips, fitted_key
+from zweistimme.stages.mix.lanes import PlacedTake
 from zweistimme.stages.work import Work, open_sound
 
 _HOP_US: Final = SECOND_US // 10
@@ -37,7 +37,10 @@ _LEAST_SPEECH_SHARE: Final = 0.1
 _KEPT_DB: Final = (-4.0, 3.0)
 _WHISPER_DB: Final = -10.0
 _VOICED_SHARE: Final = 0.08
+_VOICED_HOP_S: Final = 0.04
 _PITCH_RATE: Final = 16_000
+_AT_ONCE: Final = 16
+"""Takes that are fitted and measured in one go."""
 _SILENT_ENERGY: Final = 1e-10
 _MOST_GAIN_DB: Final = 45.0
 GAIN_DIGITS: Final = 3
@@ -130,7 +133,7 @@ def take_level(samples: Mono) -> TakeLevel:
     meter = EnergyMeter(1)
     meter.feed(samples[None, :])
     low = soxr.resample(samples, RATE, _PITCH_RATE, "QQ").astype(np.float32)
-    track = pitch_track(low, _PITCH_RATE, hop_seconds=0.02)
+    track = pitch_track(low, _PITCH_RATE, hop_seconds=_VOICED_HOP_S)
     voiced = len(track) > 0 and bool(np.isfinite(track).mean() >= _VOICED_SHARE)
     return TakeLevel(gated_energy(meter.energies()), voiced)
 
@@ -184,20 +187,23 @@ def _levels(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[str, Take
         known = msgspec.msgpack.decode(file.read_bytes(), type=dict[str, TakeLevel])
     except (OSError, ValueError):
         known = {}
-    levels, keys = {}, {}
+    keys = [fitted_key(item.take, item.placement) for item in takes]
+    missing = [number for number, key in enumerate(keys) if key not in known]
+    groups = [missing[first : first + _AT_ONCE] for first in range(0, len(missing), _AT_ONCE)]
+    found = {key: known[key] for key in keys if key in known}
 
-    def level_of(item: PlacedTake) -> tuple[str, TakeLevel]:
-        key = fitted_key(item.take, item.placement)
-        return key, known.get(key) or take_level(clip_of(item, work.clips, work.cache))
+    def measure(group: list[int]) -> list[TakeLevel]:
+        placed = [(takes[number].take, takes[number].placement) for number in group]
+        return [take_level(sound) for sound in fitted_clips(placed, work.clips, work.cache)]
 
-    for first in range(0, len(takes), cores()):
-        some = takes[first : first + cores()]
-        for item, (key, level) in zip(some, together([partial(level_of, item) for item in some]), strict=True):
-            levels[item.placement.segment_id] = keys[key] = level
-        work.report(first / len(takes))
-    if keys != known:
-        written_bytes(file, msgspec.msgpack.encode(keys))
-    return levels
+    for first in range(0, len(groups), cores()):
+        some = groups[first : first + cores()]
+        work.report(first / len(groups))
+        for group, levels in zip(some, together([partial(measure, group) for group in some]), strict=True):
+            found |= {keys[number]: level for number, level in zip(group, levels, strict=True)}
+    if found != known:
+        written_bytes(file, msgspec.msgpack.encode(found))
+    return {item.placement.segment_id: found[key] for item, key in zip(takes, keys, strict=True)}
 
 
 def is_rest(project: Project) -> bool:
