@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
 from zweistimme.window.app import make_app
 from zweistimme.window.bridge import Desk, Notice
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
+from zweistimme.window.score.painting import card_rect
 
 
 def opened(qtbot: QtBot, folder: Path) -> MainWindow:
@@ -39,3 +42,17 @@ def notices_of(desk: Desk) -> list[str]:
 
     desk.noticed.connect(keep)
     return said
+
+
+def canvas_of(view: DeskView) -> QWidget:
+    canvas = view.score.viewport()
+    assert canvas is not None
+    return canvas
+
+
+def middle_of(view: DeskView, segment_id: str, column: str) -> QPoint:
+    """The middle of a card on the Score's canvas."""
+    scene = view.score.scene()
+    index = view.score.dubs if column.startswith("dub") else view.score.originals
+    rect = card_rect(scene, index.find(segment_id), getattr(scene.columns, column))
+    return rect.center().toPoint()

@@ -196,7 +196,7 @@ def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBo
     desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
     view.show_page("Cast")
     qtbot.wait(20)
-    texts = [box.currentText() for box in view.cast.findChildren(type(view.line.voice)) if box.isVisible()]
+    texts = [box.currentText() for box in view.cast.findChildren(type(view.line.spoken.voice)) if box.isVisible()]
     assert any("quay/edda · its engine does not answer" in text for text in texts)
     view.go_on()
     qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)

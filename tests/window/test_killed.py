@@ -30,7 +30,7 @@ for number in range(int(sys.argv[2]), 100_000):
     view.desk.select(segment_id)
     view.score.edit("dub")
     view.score.editor.setPlainText(text)
-    view.score.editor._keep()
+    view.score.editor.finish()
     print(number, segment_id, text, sep="|", flush=True)
     QTest.qWait(1)
 """

@@ -55,7 +55,7 @@ def test_a_person_speaks_faster_and_as_usual_again(window: MainWindow, qtbot: Qt
 def test_a_line_is_spoken_in_a_manner_of_its_own(window: MainWindow) -> None:
     view = view_of(window)
     view.desk.select(view.desk.project.segments[2].id)
-    manner = view.line.manner
+    manner = view.line.spoken.manner
     manner.build()
     level = manner.knobs["volume_db"]
     assert isinstance(level, QDoubleSpinBox)
@@ -119,7 +119,9 @@ def test_a_voice_is_heard_while_it_comes(window: MainWindow, qtbot: QtBot, monke
     monkeypatch.setattr(BundledEngine, "speak", slowly)
     view.cast.heard.connect(lambda samples, last: heard.append((len(samples), last, time.monotonic())))
     key = next(iter(view.desk.project.speakers))
-    view.cast._set_manner(key, Manner(pitch=1.05))  # which nobody has answered before
+    view.show_page("Cast")
+    row = next(row for row in view.cast.rows if row.key == key)
+    row.manner.chosen.emit(Manner(pitch=1.05))  # which nobody has answered before
     view.cast._listen(key)
     qtbot.waitUntil(lambda: bool(heard) and heard[-1][1], timeout=10_000)
     assert len(heard) > 5

@@ -20,7 +20,7 @@ from zweistimme.project.transcript import delete_segments, set_segment_text
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.painting import card_rect
-from zweistimme.window.speakers_page import WhenBar
+from zweistimme.window.speaker_row import WhenBar
 
 KEY = Qt.Key
 SHIFT, CONTROL, ALT = (

@@ -96,6 +96,18 @@ ACTIONS: Final = (
     ActionSpec("close", "Close the project", "Ctrl+W", "Working"),
 )
 BY_ID: Final = {spec.id: spec for spec in ACTIONS}
+_ON_THE_SCORE: Final = frozenset(["Moving", "Transcript", "Writing"])
+_EVERYWHERE: Final = frozenset(["next_version", "next_open", "find", "record"])
+"""Of these groups, what goes to the Score by itself, or is of no page."""
+
+
+def holds_on(spec: ActionSpec, page: str) -> bool:
+    """Whether an action can be meant while a page is seen: nobody changes lines that are not in sight.
+
+    >>> holds_on(BY_ID["merge"], "Cast"), holds_on(BY_ID["merge"], "Score"), holds_on(BY_ID["undo"], "Cast")
+    (False, True, True)
+    """
+    return page == "Score" or spec.group not in _ON_THE_SCORE or spec.id in _EVERYWHERE
 
 
 def tip(action_id: str) -> str:

@@ -8,8 +8,12 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from itertools import count
+from time import monotonic
+from typing import Final
+from uuid import uuid4
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -21,7 +25,12 @@ from zweistimme.project.model import Line, Placement, Project, Segment, SoundTra
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
+from zweistimme.store.unkept import read_unkept, write_unkept
 from zweistimme.window.engine_book import EngineBook
+from zweistimme.window.writing import Kind, Place, Writing, written
+
+_ROW_S: Final = 1.5
+"""So soon after the last time, the same is one gesture."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +47,7 @@ class _Given:
 
     label: str
     edit: Edit
+    gesture: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +92,8 @@ class Desk(QObject):
         """What the latest job had to say."""
         self.job: Job | None = None
         self.book = EngineBook(self)
-        self._gestures = 0
+        self.writing = Writing(document.folder, self)
+        self._row = ("", "", 0.0)
         self._places: tuple[object, dict[str, int]] = (None, {})
         self._woken.connect(self._drain)
         document.listen(self._announce)
@@ -118,6 +129,18 @@ class Desk(QObject):
         version = self.version
         return version.lines.get(segment_id or self.segment_id) if version else None
 
+    def text_at(self, place: Place) -> str:
+        """The text of a place as the project has it; empty where there is none."""
+        if place.kind is Kind.NAME:
+            speaker = self.project.speakers.get(place.key)
+            return speaker.name if speaker else ""
+        if place.kind is Kind.ORIGINAL:
+            segment = self.segment(place.key)
+            return segment.text if segment else ""
+        version = self.project.versions.get(place.tag)
+        line = version.lines.get(place.key) if version else None
+        return "" if line is None else line.text if place.kind is Kind.WORDING else line.direction
+
     def failure(self, segment: Segment) -> str:
         """Why the line or take of a segment could not be made, in a sentence; empty if nothing failed."""
         failure = failure_of(self.project, self.version, segment) if self.version else None
@@ -133,6 +156,8 @@ class Desk(QObject):
     def select(self, segment_id: str, word: int = 0) -> None:
         """Select one line, and put the cursor on one of its words."""
         changed = segment_id != self.segment_id
+        if changed:
+            self.writing.keep()
         self.segment_id, self.word = segment_id, word
         self.choose({segment_id})
         if changed:
@@ -172,11 +197,13 @@ class Desk(QObject):
     def show_version(self, tag: str) -> None:
         """Put another version on the desk."""
         if tag != self.tag and tag in self.project.versions:
+            self.writing.keep()
             self.tag = tag
             self.version_changed.emit(tag)
 
     def apply(self, label: str, edit: Edit, gesture: str = "") -> bool:
-        """Apply an edit by hand. What cannot be done is said; False then."""
+        """Apply an edit by hand, after what is being written. What cannot be done is said; False then."""
+        self.writing.keep()
         try:
             self.document.apply(label, edit, gesture)
         except ZweistimmeError as error:
@@ -184,11 +211,40 @@ class Desk(QObject):
             return False
         return True
 
+    def store(self, label: str, edit: Edit) -> None:
+        """Apply an edit beside what is being written, as it is; ZweistimmeError if it cannot be."""
+        self.document.apply(label, edit)
+
+    def recover_writing(self) -> None:
+        """Keep what was being written when the process before this one ended without a word."""
+        left = read_unkept(self.document.folder)
+        for one in left:
+            place = Place(Kind[one.kind], one.key, one.tag) if one.kind in Kind.__members__ else None
+            try:
+                if place is None or (place.tag and place.tag not in self.project.versions):
+                    raise EditError("There is no place for it any more.")
+                self.store(place.kind.value, written(place, one.text))
+                self.notice("note", f"Kept from the last time, when it was being written: “{one.text}”")
+            except EditError as error:
+                self.notice("error", f"{error} From the last time, and not kept: “{one.text}”")
+        with suppress(OSError):
+            write_unkept(self.document.folder, ())
+
+    def in_a_row(self, what: str) -> str:
+        """The name of a gesture that goes on for as long as the same is done again within a moment."""
+        now = monotonic()
+        if what != self._row[0] or now - self._row[2] > _ROW_S:
+            self._row = (what, uuid4().hex, now)
+        self._row = (what, self._row[1], now)
+        return self._row[1]
+
     def undo(self) -> None:
+        self.writing.keep()
         label = self.document.undo()
         self.notice("note", f"Undone: {label}." if label else "There is nothing to undo.")
 
     def redo(self) -> None:
+        self.writing.keep()
         label = self.document.redo()
         self.notice("note", f"Done again: {label}." if label else "There is nothing to do again.")
 
@@ -200,16 +256,17 @@ class Desk(QObject):
         if self.job is not None and not self.job.finished:
             self.notice("note", f"“{self.job.name}” is still running. Wait for it, or stop it.")
             return False
+        self.writing.keep()
         wake = self._woken.emit
         run = Work.on(self.document, lambda _label, _edit: None)
-        self._gestures += 1
+        gesture = f"{name} {uuid4().hex}"
         self.said = []
 
         def work(job: Job) -> None:
             stage(
                 replace(
                     run,
-                    deliver=lambda label, edit: job.give(_Given(label, edit)),
+                    deliver=lambda label, edit: job.give(_Given(label, edit, gesture)),
                     report=job.report,
                     say=lambda finding: job.give(Notice("note", sentence_of(finding))),
                     show=lambda track, second, peaks: job.give(SoundRead(track, second, peaks)),
@@ -259,7 +316,7 @@ class Desk(QObject):
 
     def _take_over(self, job: Job, given: _Given) -> None:
         try:
-            self.document.apply(given.label, given.edit, gesture=f"{job.name} {self._gestures}")
+            self.document.apply(given.label, given.edit, gesture=given.gesture)
         except EditError as error:  # the project has moved on while the job ran
             self.notice("note", f"One result of “{job.name}” no longer fits: {error}")
 

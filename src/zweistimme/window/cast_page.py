@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -9,29 +11,25 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.edits import allow_substitutes, cast_voice, set_version_style
+from zweistimme.project.edits import allow_substitutes, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
-from zweistimme.project.manner_edits import play_together, set_manner
-from zweistimme.project.model import AS_USUAL, Manner, Preference, Style
-from zweistimme.project.speaker_edits import rename_speaker
+from zweistimme.project.manner_edits import play_together
+from zweistimme.project.model import AS_USUAL, Preference, Style
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.answers import LineToSpeak, spoken_line
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
-from zweistimme.window.manner import MannerButton
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, speaker_colour
-from zweistimme.window.voices import voice_choices
+from zweistimme.window.cast_row import HEADS, CastRow
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, font
 
 
 class CastPage(QWidget):
@@ -43,6 +41,7 @@ class CastPage(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
+        self.rows: list[CastRow] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(28, 20, 28, 20)
         self._title = QLabel()
@@ -113,13 +112,6 @@ class CastPage(QWidget):
 
     def refresh(self) -> None:
         """Show the cast as it is."""
-        if self.focusWidget() is not None and isinstance(self.focusWidget(), QLineEdit):
-            return
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
         project, version = self._desk.project, self._desk.version
         self.substitutes.setChecked(project.substitutes)
         self.substitutes.setVisible(version is not None and bool(substitutes_for(version.tag)))
@@ -128,85 +120,45 @@ class CastPage(QWidget):
             self.prefer_box.setCurrentText(version.preference.value)
             self.together.setChecked(version.together)
         if version is None or not project.segments:
+            self._have_rows(())
             self._title.setText("Cast")
             self._about.setText("No speakers yet. Continue with the transcript; the speakers found there stand here.")
             return
         self._title.setText(f"Cast · {own_name(version.tag)}")
-        missing = [key for key in speakers_in_use(project) if key not in version.cast]
+        keys = speakers_in_use(project)
+        missing = [key for key in keys if key not in version.cast]
         self._about.setText(
             "Everybody has a voice. Pitches are measured from the original; voices are proposed by pitch."
             if not missing
             else f"{len(missing)} without a voice. Nothing can be voiced before everybody has one."
         )
-        for place, words in enumerate(("Speaker", "Measured pitch", "Lines", "Voice", "Speaks", "")):
+        self._have_rows(tuple(keys))
+        for row in self.rows:
+            row.refresh(version)
+
+    def _have_rows(self, keys: tuple[str, ...]) -> None:
+        """A row for each of these speakers; rows stay as long as the same people do."""
+        if tuple(row.key for row in self.rows) == keys:
+            return
+        while (item := self._grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for place, words in enumerate(HEADS if keys else ()):
             label = QLabel(words)
             label.setFont(font(SMALL_PT))
             label.setProperty("faded", True)
             self._grid.addWidget(label, 0, place)
-        for row, key in enumerate(speakers_in_use(project), 1):
-            self._add_row(row, key)
+        self.rows = [CastRow(self._desk, key) for key in keys]
+        for number, row in enumerate(self.rows, 1):
+            for column, cell in enumerate(row.cells):
+                side = Qt.AlignmentFlag.AlignLeft if column > 3 else Qt.AlignmentFlag(0)
+                self._grid.addWidget(cell, number, column, side)
+            row.listen.clicked.connect(partial(self._listen, row.key))
         self._grid.setColumnStretch(6, 1)
 
-    def _add_row(self, row: int, key: str) -> None:
-        project, version = self._desk.project, self._desk.version
-        assert version is not None
-        speaker = project.speakers[key]
-        name = QWidget()
-        line = QHBoxLayout(name)
-        line.setContentsMargins(0, 0, 0, 0)
-        swatch = QLabel()
-        swatch.setFixedSize(9, 22)
-        swatch.setStyleSheet(
-            f"background: {speaker_colour(list(project.speakers).index(key)).name()}; border-radius: 3px"
-        )
-        edit = QLineEdit(speaker.name)
-        edit.setAccessibleName("The speaker's name")
-        edit.setToolTip("The speaker's name; used everywhere")
-        edit.setFixedWidth(160)
-        edit.editingFinished.connect(lambda: self._rename(key, edit))
-        line.addWidget(swatch)
-        line.addWidget(edit)
-        self._grid.addWidget(name, row, 0)
-        self._grid.addWidget(QLabel(f"{speaker.pitch_hz:.0f} Hz" if speaker.pitch_hz else "not measured"), row, 1)
-        count = sum(1 for segment in project.segments if segment.speaker_id == key)
-        self._grid.addWidget(QLabel(str(count)), row, 2)
-        self._grid.addWidget(self._voices(key, version.cast.get(key), version.tag), row, 3)
-        listen = QPushButton("▸ Listen")
-        listen.setToolTip("Hear the voice with the speaker's first line")
-        listen.setEnabled(key in version.cast)
-        listen.clicked.connect(lambda: self._listen(key))
-        manner = MannerButton()
-        manner.show_manner(version.manners.get(key, AS_USUAL), self._desk.book.voice(version.cast.get(key, "")))
-        manner.chosen.connect(lambda wanted: self._set_manner(key, wanted))
-        self._grid.addWidget(manner, row, 4, alignment=Qt.AlignmentFlag.AlignLeft)
-        self._grid.addWidget(listen, row, 5, alignment=Qt.AlignmentFlag.AlignLeft)
-
-    def _set_manner(self, key: str, manner: Manner) -> None:
-        tag, name = self._desk.tag, self._desk.project.speakers[key].name
-        self._desk.apply(f"How {name} speaks", lambda project: set_manner(project, tag, key, manner))
-
-    def _voices(self, key: str, cast: str | None, tag: str) -> QComboBox:
-        box = QComboBox()
-        box.setAccessibleName("Voice")
-        box.setMinimumWidth(270)
-        box.addItem("no voice", None)
-        for ref, words in voice_choices(self._desk, tag, cast):
-            box.addItem(words, ref)
-        box.setCurrentIndex(max(0, box.findData(cast)))
-        box.activated.connect(lambda: self._cast(key, box.currentData()))
-        return box
-
-    def _cast(self, key: str, voice: str | None) -> None:
-        tag = self._desk.tag
-        self._desk.apply("Cast a voice", lambda project: cast_voice(project, tag, key, voice))
-
-    def _rename(self, key: str, edit: QLineEdit) -> None:
-        if edit.text() != self._desk.project.speakers[key].name:
-            name = edit.text()
-            if not self._desk.apply("Rename a speaker", lambda project: rename_speaker(project, key, name)):
-                edit.setText(self._desk.project.speakers[key].name)
-
-    def _listen(self, key: str) -> None:
+    def _listen(self, key: str, _checked: bool = False) -> None:
         """Speak the speaker's first line; a job, since an engine may take its time."""
         version = self._desk.version
         first = next((s for s in self._desk.project.segments if s.speaker_id == key and s.text), None)

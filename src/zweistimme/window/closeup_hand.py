@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QWidget
 
 from zweistimme.project.model import Pin, Word
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, spoken_words
 from zweistimme.window.bridge import Desk
-
-if TYPE_CHECKING:
-    from zweistimme.window.closeup import CloseUp
+from zweistimme.window.hold import Hold
 
 TOP: Final = 24
 WAVE: Final = 40
@@ -55,11 +54,24 @@ def bars_of(desk: Desk) -> dict[str, Bar]:
     return bars
 
 
+class TimeWidget(QWidget):
+    """A widget on which time runs from left to right."""
+
+    def x_of(self, time_us: float) -> float:
+        """Where a time lies."""
+        raise NotImplementedError
+
+    def time_at(self, x: float) -> float:
+        """The time at a place, in microseconds."""
+        raise NotImplementedError
+
+
 class Hand:
     """What is held, and where it would come to lie."""
 
-    def __init__(self, view: CloseUp, desk: Desk) -> None:
+    def __init__(self, view: TimeWidget, desk: Desk) -> None:
         self._view, self._desk = view, desk
+        self._hold = Hold(view, self.drop)
         self._drag: tuple[str, float] | None = None
         self.moved: dict[str, Bar] = {}
         self.edge: tuple[int, int] | None = None
@@ -92,12 +104,15 @@ class Hand:
         """Take hold of what lies here, if anything."""
         if grip := self._grip(at):
             self._drag = (grip, self._view.time_at(at.x()))
+            self._hold.take(at)
 
     def move(self, at: QPointF) -> None:
         """Drag on; or show what could be taken."""
         if self._drag is None:
             shapes = {"take": Qt.CursorShape.OpenHandCursor, "": Qt.CursorShape.ArrowCursor}
             self._view.setCursor(shapes.get(self._grip(at), Qt.CursorShape.SizeHorCursor))
+            return
+        if not self._hold.pulled(at):
             return
         grip, origin = self._drag
         if grip.startswith("word"):
@@ -125,8 +140,10 @@ class Hand:
         self._view.update()
 
     def drop(self) -> None:
-        """Another line is selected: what was held stays where it was."""
+        """Another line is selected, or Escape pressed: what was held stays where it was."""
+        self._hold.let_go()
         self._drag, self.moved, self.edge = None, {}, None
+        self._view.update()
 
     def let_go(self) -> None:
         """What was dragged becomes an edit."""

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step, progress
@@ -46,6 +46,8 @@ _PRE_ROLL_US, _POST_ROLL_US = 600_000, 300_000
 
 class DeskView(QWidget):
     """A project at work."""
+
+    page_shown = pyqtSignal(str)
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -121,7 +123,8 @@ class DeskView(QWidget):
         self.speakers.went.connect(self._go_to_segment)
         self.score.looked.connect(self.overview.show_visible)
         self.score.playhead_wanted.connect(player.seek)
-        self.score.typed.connect(lambda side, text: self.line.measure(text) if side == "dub" else None)
+        self.score.typed.connect(self.line.measure)
+        self.line.left.connect(self.score.setFocus)
         self.score.writing_wanted.connect(self.transcribing.write_down)
         self.score.split_wanted.connect(self.transcribing.split_at)
         self.line.takes.heard.connect(self.hear_take)
@@ -240,9 +243,13 @@ class DeskView(QWidget):
 
     def show_page(self, name: str) -> None:
         """Show a page of the rail."""
+        self.desk.writing.keep()
         self.rail.show_page(name)
         self.pages.setCurrentIndex(list(self.rail.buttons).index(name))
         self._place_notices()
+        if name == "Score" and not self.page.isAncestorOf(QApplication.focusWidget()):
+            self.score.setFocus()
+        self.page_shown.emit(name)
 
     def go_on(self) -> None:
         """Do the next thing that is missing."""
@@ -318,7 +325,8 @@ class DeskView(QWidget):
             self.listener.listen()
 
     def close_parts(self) -> None:
-        """End every thread, then let go of the project."""
+        """Keep what is being written, end every thread, then let go of the project."""
+        self.desk.writing.keep()
         self.player.pause()
         self._settle.stop()
         self.programme.close()

@@ -64,7 +64,7 @@ class Listener(QObject):
             edits += [result] if isinstance(result, tuple) else []
         for label, edit in edits:
             assert label == NOT_UNDONE
-            self._desk.apply(label, edit)  # type: ignore[arg-type]
+            self._desk.store(label, edit)  # type: ignore[arg-type]
         if said:
             self.heard.emit(said)
 

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Pin, Project, Style
 from zweistimme.store.names import DATABASE, PACKED
-from zweistimme.window.actions import ACTIONS, bind
+from zweistimme.window.actions import ACTIONS, bind, holds_on
 from zweistimme.window.own_keys import is_its_own
 from zweistimme.window.recent import free_folder, remember
 from zweistimme.window.sheet import ShortcutSheet
@@ -43,7 +43,6 @@ def load_the_rest() -> None:
             "zweistimme.window.desk_view",
             "zweistimme.stages.bring_in",
             "zweistimme.stages.fit",
-            "scipy.optimize",
         ):
             import_module(module)
 
@@ -71,6 +70,7 @@ class MainWindow(QMainWindow):
         def on_desk(act: Callable[[DeskView], object]) -> Callable[[], None]:
             def handler() -> None:
                 if self.view is not None:
+                    self.view.desk.writing.keep()  # whatever is done is done to the text as it stands
                     act(self.view)
 
             return handler
@@ -118,6 +118,10 @@ class MainWindow(QMainWindow):
             "sheet": self.show_sheet,
             "close": self.close_project,
         }
+
+    def _enable_on(self, page: str) -> None:
+        for spec in ACTIONS:
+            self.actions_by_id[spec.id].setEnabled(holds_on(spec, page))
 
     def say_error(self, sentence: str) -> None:
         """Say what went wrong where the person looks."""
@@ -215,10 +219,13 @@ class MainWindow(QMainWindow):
         offered += [spec.id for spec in ACTIONS if spec.group == "Transcript" and spec.listed]
         self.view.transport.show_actions([self.actions_by_id[action_id] for action_id in offered])
         self.view.welcome_to(self.actions_by_id)
+        self.view.page_shown.connect(self._enable_on)
+        self._enable_on("Score")
         self._stack.addWidget(self.view)
         self._stack.setCurrentWidget(self.view)
         self.setWindowTitle(f"{document.project.title} – Zweistimme")
         self.view.score.setFocus()
+        self.view.desk.recover_writing()
         gc.freeze()  # a project's own data holds no cycles: the collector need not walk through it every time
         return self.view
 

@@ -1,5 +1,5 @@
 """Keys that belong to the widget that has the keyboard, before they are shortcuts: Space presses a button, arrows move
-in a list, Return ends a line of text. What is typed, text fields see to themselves."""
+in a list and letters find in it, Return ends a line of text. What is typed, text fields see to themselves."""
 
 from __future__ import annotations
 
@@ -32,5 +32,11 @@ _OWN: Final = (
 
 def is_its_own(widget: QWidget | None, event: QKeyEvent) -> bool:
     """Whether a key is the business of the widget that has the keyboard."""
+    if isinstance(widget, QComboBox) and widget.isEditable():
+        widget = widget.lineEdit()
     keys = next((keys for kind, keys in _OWN if isinstance(widget, kind)), ())
-    return event.key() in keys and event.modifiers() in _PLAIN
+    if event.key() in keys:
+        return event.modifiers() in _PLAIN
+    letter = event.text().strip()
+    unmodified = event.modifiers() in (*_PLAIN, Qt.KeyboardModifier.ShiftModifier)
+    return isinstance(widget, QComboBox | QAbstractItemView) and unmodified and letter.isprintable() and letter != ""

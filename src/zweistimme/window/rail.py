@@ -21,6 +21,7 @@ class _RailButton(QAbstractButton):
         self.setFixedSize(70, 56)
         self.setToolTip(f"The {name.lower()} page")
         self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click on it leaves the keyboard to the page
 
     def sizeHint(self) -> QSize:
         return QSize(70, 56)

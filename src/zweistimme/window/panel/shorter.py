@@ -1,11 +1,16 @@
-"""A shorter wording on offer: as many lines as it needs, and what it saves."""
+"""Shorter wordings on offer: each with as many lines as it needs, and what it saves."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
+from collections.abc import Sequence
+from functools import partial
+from html import escape
 
+from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
+
+from zweistimme.window.actions import tip
 from zweistimme.window.theme import SMALL_PT, colour, font
 
 _MARGIN = 7
@@ -49,3 +54,36 @@ class WordingButton(QAbstractButton):
         painter.setPen(colour("calm" if self._saving.startswith("-") else "faded"))
         side = self.rect().adjusted(0, 0, -_MARGIN, 0)
         painter.drawText(side, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._saving)
+
+
+class WordingOffers(QWidget):
+    """The shorter wordings of the selected line; made anew only where they are others."""
+
+    wanted = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(3)
+        self._shown: Sequence[tuple[str, str]] = ()
+
+    def show_offers(self, offers: Sequence[tuple[str, str]]) -> None:
+        """Show wordings with what each saves."""
+        if offers == self._shown:
+            return
+        self._shown = offers
+        while (item := self._column.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for wording, saving in offers:
+            button = WordingButton(wording, saving)
+            button.setToolTip(f"<p>Use “{escape(wording)}” instead. {tip('shorter')}</p>")
+            button.clicked.connect(partial(self._want, wording))
+            self._column.addWidget(button)
+        self.setVisible(bool(offers))
+
+    def _want(self, wording: str, _checked: bool = False) -> None:
+        self.wanted.emit(wording)

@@ -8,42 +8,47 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
 from zweistimme.project.writing import word_spans
+from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import font
+from zweistimme.window.writing import Draft, Kind, Place
+
+_STAYS_OPEN = (
+    Qt.FocusReason.PopupFocusReason,
+    Qt.FocusReason.MenuBarFocusReason,
+    Qt.FocusReason.ActiveWindowFocusReason,
+)
+"""Ways to lose the keyboard for a moment."""
 
 
 class CardEditor(QPlainTextEdit):
     """One card's text while it is written."""
 
-    kept = pyqtSignal(str, str, str)
-    """Side ("original" or "dub"), segment id, text."""
     split = pyqtSignal(str, int)
     """Segment id, and how many words stand before the caret: the original should be split there."""
     typed = pyqtSignal(str)
+    left = pyqtSignal()
+    """It has closed, and had the keyboard."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(parent)
         self.setFont(font())
         self.setTabChangesFocus(True)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setObjectName("wordingEdit")
-        self._side, self._segment_id, self._before = "", "", ""
+        self.draft = Draft(desk, self)
+        self.draft.escaped.connect(self._leave)
         self.textChanged.connect(lambda: self.typed.emit(self.toPlainText()))
         self.hide()
 
     @property
-    def editing(self) -> str:
-        """The segment whose text is being written, or empty."""
-        return self._segment_id if self.isVisible() else ""
+    def place(self) -> Place | None:
+        """Where the text belongs that is being written."""
+        return self.draft.place if self.isVisible() else None
 
-    @property
-    def side(self) -> str:
-        return self._side
-
-    def begin(self, side: str, segment_id: str, text: str, box: QRect) -> None:
+    def begin(self, place: Place, text: str, box: QRect) -> None:
         """Open over *box*."""
-        self._side, self._segment_id, self._before = side, segment_id, text
-        self.setAccessibleName("The original's words" if side == "original" else "The line's wording")
-        self.setPlainText(text)
+        self.draft.show(place, text)
+        self.setAccessibleName("The original's words" if place.kind is Kind.ORIGINAL else "The line's wording")
         self.setGeometry(box)
         self.show()
         self.raise_()
@@ -60,18 +65,15 @@ class CardEditor(QPlainTextEdit):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
+        if event is None or self.place is None:
             return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            segment_id, words = self._segment_id, self._words_before_caret()
-            self._keep()
-            if control and self._side == "original":
-                self.split.emit(segment_id, words)
-        elif event.key() == Qt.Key.Key_Escape:
-            self._leave()
-        else:
+        if event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             super().keyPressEvent(event)
+            return
+        place, words = self.place, self._words_before_caret()
+        self.finish()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and place.kind is Kind.ORIGINAL:
+            self.split.emit(place.key, words)
 
     def _words_before_caret(self) -> int:
         """Words that end before the caret; one the caret stands in counts if its greater part lies before it."""
@@ -81,20 +83,16 @@ class CardEditor(QPlainTextEdit):
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)
-        if self.isVisible() and (event is None or event.reason() != Qt.FocusReason.PopupFocusReason):
-            self._keep()
+        if self.isVisible() and (event is None or event.reason() not in _STAYS_OPEN):
+            self.finish()
 
-    def _keep(self) -> None:
-        side, segment_id, text = self._side, self._segment_id, self.toPlainText()
-        changed = text != self._before
+    def finish(self) -> None:
+        """Keep what was written, and close."""
+        self.draft.keep()
         self._leave()
-        if changed and segment_id:
-            self.kept.emit(side, segment_id, text)
 
     def _leave(self) -> None:
-        self._segment_id = ""
+        had_keyboard = self.hasFocus()
         self.hide()
-        canvas = self.parentWidget()
-        score = canvas.parentWidget() if canvas is not None else None
-        if score is not None:
-            score.setFocus()
+        if had_keyboard:
+            self.left.emit()

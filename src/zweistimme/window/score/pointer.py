@@ -3,34 +3,61 @@
 from __future__ import annotations
 
 from html import escape
-from typing import TYPE_CHECKING
+from typing import Final, Protocol
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, pyqtBoundSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QToolTip
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from zweistimme.project.model import Pin
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import retime_segment
 from zweistimme.sentences import sentences_of
 from zweistimme.window.bridge import Desk
+from zweistimme.window.hold import Hold
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.score.cards import word_at
-from zweistimme.window.score.geometry import HEADER, RULER, Card
+from zweistimme.window.score.geometry import HEADER, RULER, Card, CardIndex, Scale
 from zweistimme.window.score.gestures import Drag, Grip, card_at, drag_at
 from zweistimme.window.score.painting import Scene
 
-if TYPE_CHECKING:
-    from zweistimme.window.score.view import ScoreView
+_SCROLL_MS: Final = 30
+_EDGE: Final = 24
+"""Pixels at either end of the Score where what is dragged scrolls it."""
+_SCROLL_SHARE: Final = 0.35
+"""How fast: of the pixels beyond that, each time."""
+
+
+class Surface(Protocol):
+    """What the mouse is on: the Score, as far as a pointer needs it."""
+
+    scale: Scale
+    originals: CardIndex
+    dubs: CardIndex
+    playhead_wanted: pyqtBoundSignal
+    writing_wanted: pyqtBoundSignal
+
+    def canvas(self) -> QWidget: ...
+
+    def scene(self) -> Scene: ...
+
+    def edit(self, side: str) -> None: ...
+
+    def scroll_by(self, pixels: float) -> None: ...
 
 
 class Pointer:
     """What the mouse does on one Score."""
 
-    def __init__(self, view: ScoreView, desk: Desk, regions: SpeechRegions) -> None:
+    def __init__(self, view: Surface, desk: Desk, regions: SpeechRegions) -> None:
         self._view, self._desk, self._regions = view, desk, regions
         self._drag: Drag | None = None
         self._to: tuple[int, int] | None = None
+        self._hold = Hold(view.canvas(), self._put_back)
+        self._at = QPointF()
+        self._scrolling = QTimer(view.canvas())
+        self._scrolling.setInterval(_SCROLL_MS)
+        self._scrolling.timeout.connect(self._scroll_on)
 
     @property
     def ghost(self) -> tuple[tuple[int, int], bool] | None:
@@ -45,6 +72,8 @@ class Pointer:
             view.playhead_wanted.emit(max(0.0, view.scale.time(at.y())))
             return
         self._drag = drag_at(scene, view.originals, view.dubs, at)
+        if self._drag is not None:
+            self._hold.take(at)
         segment_id = self._drag.segment_id if self._drag else self._segment_at(scene, at)
         self._select(scene, at, segment_id, event.modifiers())
 
@@ -65,23 +94,45 @@ class Pointer:
 
     def move(self, event: QMouseEvent) -> None:
         """Drag on, or say what lies here."""
-        view = self._view
+        view, at = self._view, event.position()
         if self._drag is not None:
-            self._to = self._drag.moved(view.scale.time(event.position().y()))
-            start, end = self._to
-            text = f"{clock(start, 2)} to {clock(end, 2)}"
-            QToolTip.showText(event.globalPosition().toPoint(), text, view)
-            view.canvas().update()
+            if self._hold.pulled(at):
+                self._at = at
+                self._drag_on(event.globalPosition().toPoint())
+                self._scrolling.start()
             return
-        grip = drag_at(view.scene(), view.originals, view.dubs, event.position())
+        grip = drag_at(view.scene(), view.originals, view.dubs, at)
         shapes = {Grip.TAKE: Qt.CursorShape.OpenHandCursor, None: Qt.CursorShape.ArrowCursor}
         view.canvas().setCursor(shapes.get(grip.grip if grip else None, Qt.CursorShape.SizeVerCursor))
-        QToolTip.showText(event.globalPosition().toPoint(), self._hint(event.position()), view)
+        QToolTip.showText(event.globalPosition().toPoint(), self._hint(at), view.canvas())
+
+    def _drag_on(self, screen: QPoint) -> None:
+        assert self._drag is not None
+        view = self._view
+        self._to = self._drag.moved(view.scale.time(self._at.y()))
+        start, end = self._to
+        QToolTip.showText(screen, f"{clock(start, 2)} to {clock(end, 2)}", view.canvas())
+        view.canvas().update()
+
+    def _scroll_on(self) -> None:
+        """What is dragged to an edge of the Score goes on beyond it."""
+        view, y = self._view, self._at.y()
+        beyond = min(0.0, y - HEADER - _EDGE) + max(0.0, y - view.canvas().height() + _EDGE)
+        if self._drag is not None and beyond:
+            view.scroll_by(beyond * _SCROLL_SHARE)
+            self._drag_on(view.canvas().mapToGlobal(self._at.toPoint()))
+
+    def _put_back(self) -> None:
+        """Nothing was dragged after all."""
+        self._drag = self._to = None
+        self._scrolling.stop()
+        self._view.canvas().update()
 
     def release(self) -> None:
         """Let go: what was dragged becomes an edit."""
         drag, to = self._drag, self._to
-        self._drag = self._to = None
+        self._hold.let_go()
+        self._put_back()
         if drag is None or to is None or to == (drag.start_us, drag.end_us):
             return
         if drag.grip is Grip.TAKE:
@@ -93,11 +144,11 @@ class Pointer:
             self._desk.apply("Pin a take", lambda project: pin_and_plan(project, tag, drag.segment_id, pin))
         else:
             self._desk.apply("Retime a segment", lambda project: retime_segment(project, drag.segment_id, *to))
-        self._view.canvas().update()
 
     def double_click(self, event: QMouseEvent) -> None:
         """Write in place: a card, or speech that has no segment yet."""
-        self._drag = None
+        self._hold.let_go()
+        self._put_back()
         view, at = self._view, event.position()
         scene = view.scene()
         for side, index, column in (

@@ -6,10 +6,7 @@ from PyQt6.QtCore import QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
-from zweistimme.project.edits import set_line_text
-from zweistimme.project.model import Project
 from zweistimme.project.times import SECOND_US
-from zweistimme.project.transcript import set_segment_text
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
@@ -27,9 +24,12 @@ from zweistimme.window.score.pointer import Pointer
 from zweistimme.window.score.text import forget
 from zweistimme.window.theme import colour
 from zweistimme.window.times import SegmentTimes
+from zweistimme.window.writing import Kind, Place
 
 _CLOSEST, _WIDEST = 400.0, 2.0
 _TAIL_US = 3_000_000
+_LEAST_EDITOR = 58
+"""Pixels: two lines of text."""
 
 
 class ScoreView(QAbstractScrollArea):
@@ -42,8 +42,8 @@ class ScoreView(QAbstractScrollArea):
     """A stretch of speech, in microseconds, that a person wants to write down."""
     split_wanted = pyqtSignal(str, int)
     """A segment's id, and the number of the word before which it should be split."""
-    typed = pyqtSignal(str, str)
-    """Side and text, while a card is written."""
+    typed = pyqtSignal(str)
+    """The dub's wording, while it is written on its card."""
 
     def __init__(self, desk: Desk, peaks: PeakStore, regions: SpeechRegions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -60,10 +60,10 @@ class ScoreView(QAbstractScrollArea):
         self.setAccessibleName("Score: the original on the left, the dub on the right, time downwards")
         self.canvas().setMouseTracking(True)
         self._pointer = Pointer(self, desk, regions)
-        self.editor = CardEditor(self.canvas())
-        self.editor.kept.connect(self._keep)
+        self.editor = CardEditor(desk, self.canvas())
         self.editor.split.connect(self.split_wanted)
-        self.editor.typed.connect(lambda text: self.typed.emit(self.editor.side, text))
+        self.editor.typed.connect(self._typed)
+        self.editor.left.connect(self.setFocus)
         bar = self.verticalScrollBar()
         assert bar is not None
         self._bar = bar
@@ -114,8 +114,7 @@ class ScoreView(QAbstractScrollArea):
 
     def _scrolled(self) -> None:
         self.scale.top_us = self._bar.value() * 1000.0
-        if self.editor.editing:
-            self.editor.clearFocus()
+        self._move_editor()
         self.looked.emit(self.scale.top_us, self.scale.top_us + self.scale.span_us(self.canvas().height()))
         self.canvas().update()
 
@@ -137,7 +136,11 @@ class ScoreView(QAbstractScrollArea):
         """Move the playhead; *follow* turns the page when it leaves."""
         before, self._playhead_us = self._playhead_us, time_us
         span = self.scale.span_us(self.canvas().height())
-        if follow and not self.scale.top_us <= time_us <= self.scale.top_us + span * 0.92:
+        if (
+            follow
+            and not self._desk.writing.going_on
+            and not self.scale.top_us <= time_us <= self.scale.top_us + span * 0.92
+        ):
             self._bar.setValue(int((time_us - span * 0.12) / 1000))
             return
         canvas = self.canvas()
@@ -207,8 +210,11 @@ class ScoreView(QAbstractScrollArea):
             self.zoom(1.0015 ** event.angleDelta().y(), event.position().y())
             event.accept()
             return
-        pixels = event.pixelDelta().y() or event.angleDelta().y() * 0.6
-        self._bar.setValue(self._bar.value() - int(pixels * 1000 / self.scale.pixels_per_second))
+        self.scroll_by(-(event.pixelDelta().y() or event.angleDelta().y() * 0.6))
+
+    def scroll_by(self, pixels: float) -> None:
+        """Scroll down by so many pixels."""
+        self._bar.setValue(self._bar.value() + int(pixels * 1000 / self.scale.pixels_per_second))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() is Qt.MouseButton.LeftButton:
@@ -230,33 +236,52 @@ class ScoreView(QAbstractScrollArea):
 
     def edit(self, side: str) -> None:
         """Write the selected card in place; *side* is "original" or "dub"."""
-        segment = self._desk.segment()
+        segment, tag = self._desk.segment(), self._desk.tag
         if segment is None or (side == "dub" and self._desk.version is None):
             return
         self.show_segment(segment.id)
-        scene = self.scene()
-        index, column = (
-            (self.originals, scene.columns.original) if side == "original" else (self.dubs, scene.columns.dub)
-        )
-        card = index.find(segment.id)
+        place = Place(Kind.ORIGINAL, segment.id) if side == "original" else Place(Kind.WORDING, segment.id, tag)
+        box = self._box_of(place)
+        if box is not None:
+            self.editor.begin(place, self._desk.text_at(place), box)
+
+    def _box_of(self, place: Place) -> QRect | None:
+        """Where the card of a place lies on the canvas, its upper end in sight if anything is; None without a card."""
+        scene, original = self.scene(), place.kind is Kind.ORIGINAL
+        card = (self.originals if original else self.dubs).find(place.key)
         if card is None:
+            return None
+        rect = painting.card_rect(scene, card, scene.columns.original if original else scene.columns.dub)
+        top, bottom = rect.top(), max(rect.bottom(), rect.top() + _LEAST_EDITOR)
+        if top < HEADER < bottom - _LEAST_EDITOR:
+            top = HEADER
+        return QRect(int(rect.left()), int(top), int(rect.width()), int(bottom - top))
+
+    def _move_editor(self) -> None:
+        """The editor goes where its card goes, and stays where it is when that is gone."""
+        place = self.editor.place
+        if place is None:
             return
-        rect = painting.card_rect(scene, card, column)
-        line = self._desk.line(segment.id)
-        text = segment.text if side == "original" else (line.text if line else "")
-        box = QRect(int(rect.left()), int(max(rect.top(), HEADER)), int(rect.width()), int(max(rect.height(), 58)))
-        self.editor.begin(side, segment.id, text, box)
+        if place.tag not in ("", self._desk.tag):
+            self.editor.finish()
+            return
+        box = self._box_of(place)
+        if box is not None:
+            self.editor.draft.show(place, self._desk.text_at(place))
+            if box != self.editor.geometry():
+                self.editor.setGeometry(box)
 
-    def _keep(self, side: str, segment_id: str, text: str) -> None:
-        tag = self._desk.tag
-
-        def edit(project: Project) -> Project:
-            if side == "original":
-                return set_segment_text(project, segment_id, text)
-            return set_line_text(project, tag, segment_id, text)
-
-        self._desk.apply("Correct the original" if side == "original" else "Write a line", edit)
+    def _typed(self, text: str) -> None:
+        """What is written stays in sight."""
+        place = self.editor.place
+        if place is None:
+            return
+        if not self.canvas().rect().intersects(self.editor.geometry()):
+            self.show_segment(place.key)
+        if place.kind is Kind.WORDING:
+            self.typed.emit(text)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._set_range()
+        self._move_editor()

@@ -66,10 +66,10 @@ class Transcribing:
             "fillers": self.flip_fillers,
         }
 
-    def _each(self, label: str, edit: Callable[[Project, list[str]], Project]) -> bool:
+    def _each(self, label: str, edit: Callable[[Project, list[str]], Project], gesture: str = "") -> bool:
         """Apply an edit to all that is chosen."""
         ids = self._desk.chosen_ids()
-        return bool(ids) and self._desk.apply(label, lambda project: edit(project, ids))
+        return bool(ids) and self._desk.apply(label, lambda project: edit(project, ids), gesture)
 
     # what is one segment and what is two
 
@@ -162,7 +162,10 @@ class Transcribing:
     def nudge(self, *, start: int = 0, end: int = 0) -> None:
         """Move the edges of what is chosen by 10 ms or a frame."""
         by = self._step_us()
-        self._each("Move edges", lambda project, ids: nudge(project, ids, start_us=start * by, end_us=end * by))
+        gesture = self._desk.in_a_row(f"{'start' if start else 'end'} of {self._desk.chosen_ids()}")
+        self._each(
+            "Move edges", lambda project, ids: nudge(project, ids, start_us=start * by, end_us=end * by), gesture
+        )
 
     def _step_us(self) -> int:
         programme = self._desk.project.programme

@@ -1,0 +1,69 @@
+"""One person of the cast: name, measured pitch, lines, voice, how it speaks."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+
+from zweistimme.project.edits import cast_voice
+from zweistimme.project.manner_edits import set_manner
+from zweistimme.project.model import AS_USUAL, Manner, Version
+from zweistimme.window.bridge import Desk
+from zweistimme.window.choices import Choice, fill
+from zweistimme.window.manner import MannerButton
+from zweistimme.window.theme import speaker_colour
+from zweistimme.window.voices import voice_choices
+from zweistimme.window.writing import Draft, Kind, Place
+
+HEADS = ("Speaker", "Measured pitch", "Lines", "Voice", "Speaks", "")
+
+
+class CastRow:
+    """The widgets of one speaker, which stay while the speaker does."""
+
+    def __init__(self, desk: Desk, key: str) -> None:
+        self._desk, self.key = desk, key
+        self.name = QLineEdit()
+        self.name.setAccessibleName("The speaker's name")
+        self.name.setToolTip("The speaker's name; used everywhere")
+        self.name.setFixedWidth(160)
+        self._draft = Draft(desk, self.name)
+        self.name.returnPressed.connect(self._draft.keep)
+        self._swatch, self._pitch, self._count = QLabel(), QLabel(), QLabel()
+        self._swatch.setFixedSize(9, 22)
+        self.voice = QComboBox()
+        self.voice.setAccessibleName("Voice")
+        self.voice.setMinimumWidth(270)
+        self.voice.activated.connect(self._cast)
+        self.manner = MannerButton()
+        self.manner.chosen.connect(self._set_manner)
+        self.listen = QPushButton("▸ Listen")
+        self.listen.setToolTip("Hear the voice with the speaker's first line")
+        named = QWidget()
+        line = QHBoxLayout(named)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self._swatch)
+        line.addWidget(self.name)
+        self.cells: tuple[QWidget, ...] = (named, self._pitch, self._count, self.voice, self.manner, self.listen)
+
+    def refresh(self, version: Version) -> None:
+        """Show the person as it is."""
+        project, cast = self._desk.project, version.cast.get(self.key)
+        speaker = project.speakers[self.key]
+        tint = speaker_colour(list(project.speakers).index(self.key)).name()
+        self._swatch.setStyleSheet(f"background: {tint}; border-radius: 3px")
+        self._draft.show(Place(Kind.NAME, self.key), speaker.name)
+        self._pitch.setText(f"{speaker.pitch_hz:.0f} Hz" if speaker.pitch_hz else "not measured")
+        self._count.setText(str(sum(1 for segment in project.segments if segment.speaker_id == self.key)))
+        voices: list[Choice] = [(words, ref, "") for ref, words in voice_choices(self._desk, version.tag, cast)]
+        fill(self.voice, [("no voice", None, ""), *voices], cast)
+        self.manner.show_manner(version.manners.get(self.key, AS_USUAL), self._desk.book.voice(cast or ""))
+        self.listen.setEnabled(cast is not None)
+
+    def _set_manner(self, manner: Manner) -> None:
+        tag, key = self._desk.tag, self.key
+        name = self._desk.project.speakers[key].name
+        self._desk.apply(f"How {name} speaks", lambda project: set_manner(project, tag, key, manner))
+
+    def _cast(self) -> None:
+        tag, key, voice = self._desk.tag, self.key, self.voice.currentData()
+        self._desk.apply("Cast a voice", lambda project: cast_voice(project, tag, key, voice))

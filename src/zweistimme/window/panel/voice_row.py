@@ -1,0 +1,81 @@
+"""The selected line's voice, its direction and how it is spoken."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
+
+from zweistimme.project.edits import cast_voice
+from zweistimme.window.bridge import Desk
+from zweistimme.window.choices import Choice, fill
+from zweistimme.window.manner import LineManner
+from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.voices import voice_choices
+from zweistimme.window.writing import Draft, Kind, Place
+
+
+class VoiceRow(QWidget):
+    """Who speaks the line in this version, and how."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self.voice, self.direction, self.manner = QComboBox(), QComboBox(), LineManner(desk)
+        self.voice.setAccessibleName("Voice of this speaker in this version")
+        self.voice.setToolTip("The speaker's voice in this version")
+        self.direction.setAccessibleName("Direction")
+        self.direction.setToolTip("How the line is to be spoken; never spoken itself")
+        for box in (self.voice, self.direction):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(6)
+        self.direction.setEditable(True)
+        self.direction.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        field = self.direction.lineEdit()
+        assert isinstance(field, QLineEdit)
+        self.draft = Draft(desk, field, self.direction)
+        self.voice.activated.connect(self._cast)
+        self.direction.activated.connect(lambda _place: self.draft.keep())
+        field.returnPressed.connect(self.draft.keep)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(4)
+        for column, (words, widget) in enumerate((("Voice", self.voice), ("Direction", self.direction))):
+            grid.addWidget(self._caption(words), 0, 2 * column)
+            grid.addWidget(widget, 0, 2 * column + 1)
+        grid.setColumnStretch(1, 3)
+        grid.setColumnStretch(3, 2)
+        row = QHBoxLayout()
+        row.addWidget(self._caption("Speaks"))
+        row.addWidget(self.manner)
+        row.addStretch(1)
+        grid.addLayout(row, 1, 0, 1, 4)
+
+    @staticmethod
+    def _caption(words: str) -> QLabel:
+        label = QLabel(words)
+        label.setFont(font(SMALL_PT))
+        label.setProperty("faded", True)
+        return label
+
+    def refresh(self) -> None:
+        """Show the selected line's."""
+        desk = self._desk
+        segment, version, line = desk.segment(), desk.version, desk.line()
+        if segment is None or version is None:
+            return
+        cast = version.cast.get(segment.speaker_id)
+        voices: list[Choice] = [("no voice", None, "")]
+        for ref, words in voice_choices(desk, version.tag, cast):
+            name, _, about = words.partition(" · ")
+            voices.append((name, ref, about))
+        fill(self.voice, voices, cast)
+        voice = desk.book.voice(cast) if cast else None
+        fill(self.direction, [(words, None, "") for words in ("", *(voice.directions if voice else ()))], None)
+        self.direction.setEnabled(line is not None)
+        place = Place(Kind.DIRECTION, segment.id, version.tag)
+        self.draft.show(place, desk.text_at(place))
+        self.manner.refresh(voice)
+
+    def _cast(self) -> None:
+        segment, tag, voice = self._desk.segment(), self._desk.tag, self.voice.currentData()
+        if segment is not None:
+            self._desk.apply("Cast a voice", lambda project: cast_voice(project, tag, segment.speaker_id, voice))
