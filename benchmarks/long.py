@@ -114,12 +114,12 @@ def _milliseconds(act: Callable[[], object]) -> float:
 def _open(window: MainWindow, place: Path) -> None:
     window.open_project(place)
     assert window.view is not None
-    window.view.score.canvas().repaint()
+    window.view.page.score.canvas().repaint()
 
 
 def _edits(app: QApplication, view: DeskView) -> Rows:
     """Each from the key to the paint."""
-    desk, score = view.desk, view.score
+    desk, score = view.desk, view.page.score
 
     def here(k: int) -> Segment:
         return desk.project.segments[COUNT // 2 + 3 * k]
@@ -155,7 +155,7 @@ def _edits(app: QApplication, view: DeskView) -> Rows:
 def _scrolling(view: DeskView) -> Row:
     frames = []
     for k in range(60):
-        view.score.centre_on((COUNT // 3 + k * 0.2) * 3_600_000)
-        frames.append(_milliseconds(view.score.canvas().repaint))
+        view.page.score.centre_on((COUNT // 3 + k * 0.2) * 3_600_000)
+        frames.append(_milliseconds(view.page.score.canvas().repaint))
     figures = f"{np.median(frames):.1f} ms (95 %: {np.percentile(frames, 95):.1f})"
     return Row("a frame of scrolling", figures, "wanted: 10 ms", float(np.median(frames)), "ms")

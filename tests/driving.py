@@ -10,9 +10,13 @@ from pytestqt.qtbot import QtBot
 
 from zweistimme.window.app import make_app
 from zweistimme.window.bridge import Desk, Notice
+from zweistimme.window.cast_page import CastPage
 from zweistimme.window.desk_view import DeskView
+from zweistimme.window.engines import EnginesPage
+from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.painting import card_rect
+from zweistimme.window.speakers_page import SpeakersPage
 
 
 def opened(qtbot: QtBot, folder: Path) -> MainWindow:
@@ -45,14 +49,34 @@ def notices_of(desk: Desk) -> list[str]:
 
 
 def canvas_of(view: DeskView) -> QWidget:
-    canvas = view.score.viewport()
+    canvas = view.page.score.viewport()
     assert canvas is not None
     return canvas
 
 
 def middle_of(view: DeskView, segment_id: str, column: str) -> QPoint:
     """The middle of a card on the Score's canvas."""
-    scene = view.score.scene()
-    index = view.score.dubs if column.startswith("dub") else view.score.originals
+    scene = view.page.score.scene()
+    index = view.page.score.dubs if column.startswith("dub") else view.page.score.originals
     rect = card_rect(scene, index.find(segment_id), getattr(scene.columns, column))
     return rect.center().toPoint()
+
+
+def cast_of(view: DeskView) -> CastPage:
+    """The page with the cast."""
+    return view.pages.of("Cast", CastPage)
+
+
+def speakers_of(view: DeskView) -> SpeakersPage:
+    """The page with the speakers."""
+    return view.pages.of("Speakers", SpeakersPage)
+
+
+def engines_of(view: DeskView) -> EnginesPage:
+    """The page with the engines."""
+    return view.pages.of("Engines", EnginesPage)
+
+
+def handover_of(view: DeskView) -> HandoverPage:
+    """The page of the hand-over."""
+    return view.pages.of("Hand-over", HandoverPage)

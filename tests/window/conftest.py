@@ -27,7 +27,7 @@ def _collect_here() -> Iterator[None]:
 def window(qtbot: QtBot, demo_folder: Path) -> Iterator[MainWindow]:
     """The window with the demo, the keyboard on the Score."""
     made = opened(qtbot, demo_folder)
-    view_of(made).score.setFocus()
+    view_of(made).page.score.setFocus()
     yield made
     made.close_project()
 
@@ -37,7 +37,7 @@ def press(window: MainWindow) -> Callable[..., None]:
     """Press a key on the Score."""
 
     def pressed(key: Qt.Key, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
-        score = view_of(window).score
+        score = view_of(window).page.score
         score.setFocus()
         QTest.keyClick(score, key, keys)
 

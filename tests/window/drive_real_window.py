@@ -40,14 +40,14 @@ def main() -> None:
         QTest.mouseClick(view.strip.go_on, Qt.MouseButton.LeftButton)
         wait(lambda: desk.job is None)
     assert view.strip.go_on.text() == "All done", view.strip.go_on.text()
-    view.show_page("Score")
+    view.navigation.show_page("Score")
     desk.select(desk.project.segments[1].id)
-    view.score.setFocus()
+    view.page.score.setFocus()
     QTest.keyClick(window, Qt.Key.Key_Return)
-    wait(lambda: view.score.editor.isVisible(), 5)
-    view.score.editor.selectAll()
-    QTest.keyClicks(view.score.editor, "Die Uhr muss das wissen.")
-    QTest.keyClick(view.score.editor, Qt.Key.Key_Return)
+    wait(lambda: view.page.score.editor.isVisible(), 5)
+    view.page.score.editor.selectAll()
+    QTest.keyClicks(view.page.score.editor, "Die Uhr muss das wissen.")
+    QTest.keyClick(view.page.score.editor, Qt.Key.Key_Return)
     version = desk.version
     assert version is not None
     takes = len(version.takes)
@@ -56,8 +56,8 @@ def main() -> None:
         wait(lambda: desk.job is None)
     assert desk.version is not None
     assert len(desk.version.takes) == takes + 1
-    view.show_page("Score")
-    canvas = view.score.viewport()
+    view.navigation.show_page("Score")
+    canvas = view.page.score.viewport()
     assert canvas is not None
     QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(canvas.width() // 4, canvas.height() // 2))
     QTest.qWait(300)

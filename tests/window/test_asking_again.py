@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
-from driving import view_of
+from driving import engines_of, view_of
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.ledger import Ledger
 from zweistimme.engines.offers import Limits, Price
@@ -58,20 +58,20 @@ def test_other_takes_and_wordings(window: MainWindow, qtbot: QtBot, monkeypatch:
         qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
         assert len(takes_of(desk.version, (segment.id,))) == len(before) + 1  # type: ignore[arg-type]
         assert all("costs about" in words and "EUR" in words for words in asked)
-        view.show_page("Engines")
-        view.engines.cards["quay"].click()
-        assert f"{Ledger().spent('quay', 'ever', 'EUR'):,.2f} EUR today" in view.engines.spending.spent.text()  # type: ignore[arg-type]
-        view.engines.spending.amount.setValue(0.01)
-        view.engines.spending.keep.click()
+        view.navigation.show_page("Engines")
+        engines_of(view).cards["quay"].click()
+        assert f"{Ledger().spent('quay', 'ever', 'EUR'):,.2f} EUR today" in engines_of(view).spending.spent.text()  # type: ignore[arg-type]
+        engines_of(view).spending.amount.setValue(0.01)
+        engines_of(view).spending.keep.click()
         assert "may spend 0.01 EUR a month" in view.notices.words.text()
         view.again.takes()
         qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
         assert "budget of quay is reached" in view.notices.words.text()
-        view.engines.spending.amount.setValue(0.0)
-        view.engines.spending.keep.click()
+        engines_of(view).spending.amount.setValue(0.0)
+        engines_of(view).spending.keep.click()
         assert Ledger().budget("quay") is None
     desk.apply("Write", lambda p: set_line_text(p, desk.tag, segment.id, "Von Hand."))
-    view.line.other_wordings.click()
+    view.page.line.other_wordings.click()
     qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
     line = desk.line()
     assert line is not None

@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from driving import cast_of, engines_of
 from zweistimme.engines.connections import Connection, Kind, connect, connections, settings_file
 from zweistimme.engines.offers import Limits, Price, Role
 from zweistimme.project.edits import cast_voice
@@ -33,7 +34,7 @@ def view(qtbot: QtBot, demo_folder: Path) -> Iterator[DeskView]:
     window.show()
     window.open_project(demo_folder)
     assert window.view is not None
-    window.view.show_page("Engines")
+    window.view.navigation.show_page("Engines")
     yield window.view
     window.close_project()
 
@@ -46,18 +47,18 @@ def answered(qtbot: QtBot, view: DeskView, *names: str) -> None:
 
 
 def test_what_the_bundled_engine_says_of_itself_is_shown(view: DeskView) -> None:
-    assert list(view.engines.cards) == ["bundled"]
-    assert view.engines.cards["bundled"].state == "answers"
-    assert view.engines.title.text().startswith("bundled")
-    assert not view.engines.remove.isEnabled()
-    assert view.engines.estimate.text() == "Next: Hand-over. It asks no engine."
+    assert list(engines_of(view).cards) == ["bundled"]
+    assert engines_of(view).cards["bundled"].state == "answers"
+    assert engines_of(view).title.text().startswith("bundled")
+    assert not engines_of(view).remove.isEnabled()
+    assert engines_of(view).estimate.text() == "Next: Hand-over. It asks no engine."
 
 
 def test_engines_are_connected_tested_and_removed(view: DeskView, qtbot: QtBot) -> None:
     connect(Connection("quay", Kind.SERVICE, "http://127.0.0.1:9"))
     connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
     answered(qtbot, view, "quay", "little")
-    page = view.engines
+    page = engines_of(view)
     qtbot.waitUntil(lambda: page.cards["quay"].state == "fails")
     qtbot.mouseClick(page.cards["quay"], Qt.MouseButton.LeftButton)
     assert "nothing answers at http://127.0.0.1:9" in page.problem.text()
@@ -93,15 +94,15 @@ def test_a_connection_is_made_in_its_dialog(view: DeskView, qtbot: QtBot) -> Non
         asked._keep()
 
     QTimer.singleShot(100, fill)
-    qtbot.mouseClick(view.engines.add_service, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(engines_of(view).add_service, Qt.MouseButton.LeftButton)
     assert [c.name for c in connections()] == ["bundled", "little", "quay"]
-    assert view.engines.chosen == "quay"
+    assert engines_of(view).chosen == "quay"
 
 
 def test_who_does_what_is_chosen_for_all_or_for_one_version(view: DeskView, qtbot: QtBot) -> None:
     connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
     answered(qtbot, view, "little")
-    boxes = view.engines.choices.boxes
+    boxes = engines_of(view).choices.boxes
     assert (Role.RECOGNISE, "de-DE") not in boxes
     for key in ((Role.TRANSLATE, ""), (Role.SPEAK, "es-ES")):
         boxes[key].setCurrentIndex(boxes[key].findData("little"))
@@ -123,42 +124,42 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
         desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
         assert "about" in view.strip.go_on.text()
         assert "EUR" in view.strip.go_on.text()
-        assert "quay: 6 requests" in view.engines.estimate.text()
-        view.go_on()
+        assert "quay: 6 requests" in engines_of(view).estimate.text()
+        view.steps.go_on()
         qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
     assert desk.version is not None
     done = progress(desk.project, desk.version)[Step.TAKES].done
     assert len(desk.version.failures) == 18 - done
     assert 0 < len(desk.version.failures) < 6
-    view.show_page("Score")
+    view.navigation.show_page("Score")
     for segment_id in desk.version.failures:
         desk.select(segment_id)
-        assert "The voice is not there" in view.line.failure.text()
-        assert view.line.failure.isVisible()
+        assert "The voice is not there" in view.page.line.failure.text()
+        assert view.page.line.failure.isVisible()
     assert "could not be made; the others are kept" in view.notices.words.text()
-    view.go_to_step(Step.FIT)
+    view.navigation.go_to_step(Step.FIT)
     desk.start("Something else", lambda _work: None)
     qtbot.waitUntil(lambda: desk.job is None)
     assert desk.version.failures, "another job leaves them standing"
     with running(Serving(terms=terms)) as address:
         connect(Connection("quay", Kind.SERVICE, address))
-        view.go_on()
+        view.steps.go_on()
         qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
     assert not any(desk.failure(s) for s in desk.project.segments)
     assert progress(desk.project, desk.project.versions[desk.tag])[Step.TAKES].complete
-    assert not view.line.failure.isVisible()
+    assert not view.page.line.failure.isVisible()
 
 
 def test_a_damaged_list_of_engines_leaves_the_bundled_one(view: DeskView) -> None:
     settings_file().parent.mkdir(parents=True, exist_ok=True)
     settings_file().write_text("[{]")
     view.desk.book.refresh()
-    assert list(view.engines.cards) == ["bundled"]
-    assert "engines.json is damaged" in view.engines.problem.text()
+    assert list(engines_of(view).cards) == ["bundled"]
+    assert "engines.json is damaged" in engines_of(view).problem.text()
     assert len(voice_choices(view.desk, "de-DE")) == 8
     settings_file().unlink()
     view.desk.book.refresh()
-    assert not view.engines.problem.isVisible()
+    assert not engines_of(view).problem.isVisible()
 
 
 def test_estimates_are_worked_out_once_for_each_state(view: DeskView, qtbot: QtBot) -> None:
@@ -176,11 +177,11 @@ def test_estimates_are_worked_out_once_for_each_state(view: DeskView, qtbot: QtB
 
 
 def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None:
-    page = view.cast
-    view.show_page("Cast")
+    page = cast_of(view)
+    view.navigation.show_page("Cast")
     assert page.substitutes.isHidden(), "German has voices of its own kind"
     view.versions.add("gl-ES")
-    view.show_page("Cast")
+    view.navigation.show_page("Cast")
     assert page.substitutes.isVisible()
     assert page.substitutes.isChecked()
     texts = [words for _, words in voice_choices(view.desk, "gl-ES")]
@@ -194,11 +195,11 @@ def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None
 def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBot) -> None:
     desk = view.desk
     desk.apply("Cast", lambda p: cast_voice(p, desk.tag, "p1", "quay/edda"))
-    view.show_page("Cast")
+    view.navigation.show_page("Cast")
     qtbot.wait(20)
-    texts = [box.currentText() for box in view.cast.findChildren(type(view.line.spoken.voice)) if box.isVisible()]
+    texts = [row.voice.currentText() for row in cast_of(view).rows]
     assert any("quay/edda · its engine does not answer" in text for text in texts)
-    view.go_on()
+    view.steps.go_on()
     qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
     assert "no engine called quay" in view.notices.words.text()
 

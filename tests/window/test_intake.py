@@ -77,7 +77,7 @@ def test_a_track_is_chosen_and_another_later(qtbot: QtBot, tmp_path: Path) -> No
     view = view_of(window)
     # the programme stands there at once: its length is known before its sound is read
     qtbot.waitUntil(lambda: view.desk.project.programme is not None, timeout=5_000)
-    qtbot.waitUntil(lambda: view.desk.job is None and not view.listener.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: view.desk.job is None and not view.steps.listener.busy, timeout=30_000)
     programme = view.desk.project.programme
     assert programme is not None
     assert programme.sound.pick == SoundPick((2,))
@@ -94,7 +94,7 @@ def test_a_track_is_chosen_and_another_later(qtbot: QtBot, tmp_path: Path) -> No
     dialog._check()
     assert dialog.answer is not None
     view.programme.bring_in(dialog.answer)
-    qtbot.waitUntil(lambda: view.desk.job is None and not view.listener.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: view.desk.job is None and not view.steps.listener.busy, timeout=30_000)
     assert view.desk.project.programme is not None
     assert view.desk.project.programme.sound.pick == SoundPick((1,))
     view.desk.undo()
@@ -154,7 +154,7 @@ def test_a_programme_read_by_half_is_read_on_when_it_is_opened(qtbot: QtBot, tmp
     window.open_project(tmp_path / "p")
     view = view_of(window)
     qtbot.waitUntil(lambda: len(_sound(view).checksum) == 64, timeout=20_000)
-    qtbot.waitUntil(lambda: view.desk.job is None and not view.listener.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: view.desk.job is None and not view.steps.listener.busy, timeout=20_000)
     window.close_project()
 
 

@@ -28,9 +28,9 @@ ids = [segment.id for segment in view.desk.project.segments]
 for number in range(int(sys.argv[2]), 100_000):
     segment_id, text = ids[number % len(ids)], f"Satz Nummer {number}."
     view.desk.select(segment_id)
-    view.score.edit("dub")
-    view.score.editor.setPlainText(text)
-    view.score.editor.finish()
+    view.page.score.edit("dub")
+    view.page.score.editor.setPlainText(text)
+    view.page.score.editor.finish()
     print(number, segment_id, text, sep="|", flush=True)
     QTest.qWait(1)
 """

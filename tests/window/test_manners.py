@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
-from driving import view_of
+from driving import cast_of, view_of
 from zweistimme.engines.offers import Tier
 from zweistimme.engines.registry import engine
 from zweistimme.project.model import AS_USUAL, Manner
@@ -31,10 +31,10 @@ def to_voice(window: MainWindow) -> int:
 
 def test_a_person_speaks_faster_and_as_usual_again(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    view.show_page("Cast")
+    view.navigation.show_page("Cast")
     assert to_voice(window) == 0
-    view.cast.refresh()
-    button = view.cast.findChildren(MannerButton)[-len(view.desk.project.speakers)]
+    cast_of(view).refresh()
+    button = cast_of(view).findChildren(MannerButton)[-len(view.desk.project.speakers)]
     assert button.text() == "as usual"
     button.build()
     assert set(button.knobs) == {"rate", "pitch", "volume_db"}
@@ -46,8 +46,8 @@ def test_a_person_speaks_faster_and_as_usual_again(window: MainWindow, qtbot: Qt
     key = next(iter(view.desk.version.manners))  # type: ignore[union-attr]
     assert view.desk.version.manners[key] == Manner(1.2)  # type: ignore[union-attr]
     assert to_voice(window) > 0
-    view.cast.refresh()
-    assert view.cast.findChildren(MannerButton)[-len(view.desk.project.speakers)].text() == "pace ×1.2"
+    cast_of(view).refresh()
+    assert cast_of(view).findChildren(MannerButton)[-len(view.desk.project.speakers)].text() == "pace ×1.2"
     view.desk.undo()
     assert to_voice(window) == 0
 
@@ -55,7 +55,7 @@ def test_a_person_speaks_faster_and_as_usual_again(window: MainWindow, qtbot: Qt
 def test_a_line_is_spoken_in_a_manner_of_its_own(window: MainWindow) -> None:
     view = view_of(window)
     view.desk.select(view.desk.project.segments[2].id)
-    manner = view.line.spoken.manner
+    manner = view.page.line.spoken.manner
     manner.build()
     level = manner.knobs["volume_db"]
     assert isinstance(level, QDoubleSpinBox)
@@ -94,15 +94,15 @@ def test_a_button_shows_what_its_voice_has(qtbot: QtBot) -> None:
 
 def test_answers_are_asked_for_together(window: MainWindow) -> None:
     view = view_of(window)
-    view.show_page("Cast")
-    view.cast.together.click()
+    view.navigation.show_page("Cast")
+    cast_of(view).together.click()
     assert view.desk.version is not None
     assert view.desk.version.together
 
 
 def test_a_voice_is_heard_while_it_comes(window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     view = view_of(window)
-    view.show_page("Cast")
+    view.navigation.show_page("Cast")
     heard: list[tuple[int, bool, float]] = []
     ended: list[float] = []
     speak = BundledEngine.speak
@@ -117,18 +117,18 @@ def test_a_voice_is_heard_while_it_comes(window: MainWindow, qtbot: QtBot, monke
         return clip
 
     monkeypatch.setattr(BundledEngine, "speak", slowly)
-    view.cast.heard.connect(lambda samples, last: heard.append((len(samples), last, time.monotonic())))
+    cast_of(view).heard.connect(lambda samples, last: heard.append((len(samples), last, time.monotonic())))
     key = next(iter(view.desk.project.speakers))
-    view.show_page("Cast")
-    row = next(row for row in view.cast.rows if row.key == key)
+    view.navigation.show_page("Cast")
+    row = next(row for row in cast_of(view).rows if row.key == key)
     row.manner.chosen.emit(Manner(pitch=1.05))  # which nobody has answered before
-    view.cast._listen(key)
+    cast_of(view)._listen(key)
     qtbot.waitUntil(lambda: bool(heard) and heard[-1][1], timeout=10_000)
     assert len(heard) > 5
     assert heard[0][2] < ended[0], "the first piece is there before the last is made"
     count = sum(size for size, _, _ in heard)
     heard.clear()
-    view.cast._listen(key)
+    cast_of(view)._listen(key)
     qtbot.waitUntil(lambda: bool(heard), timeout=10_000)
     assert heard[0][:2] == (count, True), "what was answered is there at once"
 

@@ -25,15 +25,15 @@ window.show()
 window.open_project(Path(sys.argv[1]))
 view = window.view
 QTest.qWait(400)
-view.player.seek(13_500_000)
-view.player.play()
+view.playback.player.seek(13_500_000)
+view.playback.player.play()
 end = time.monotonic() + 10
-while view.player.position_us <= 13_600_000 and time.monotonic() < end:  # until the sound server has begun
+while view.playback.player.position_us <= 13_600_000 and time.monotonic() < end:  # until the sound server has begun
     QTest.qWait(20)
-began, first_us = time.monotonic(), view.player.position_us
+began, first_us = time.monotonic(), view.playback.player.position_us
 QTest.qWait(2000)
-print((view.player.position_us - first_us) / 1e6 / (time.monotonic() - began))
-view.player.pause()
+print((view.playback.player.position_us - first_us) / 1e6 / (time.monotonic() - began))
+view.playback.player.pause()
 window.close()
 """
 

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from driving import opened, view_of
+from driving import opened, speakers_of, view_of
 from zweistimme.demo.script import LINES, MEDIA, TARGETS, TITLE, data_file
 from zweistimme.media.microphone import FileMicrophone
 from zweistimme.project.edits import add_version
@@ -51,7 +51,7 @@ def test_words_are_walked_split_and_merged_and_each_is_one_step_to_undo(window: 
     for _ in range(4):
         press(KEY.Key_Right)
     assert desk.word == 4
-    assert view_of(window).player.position_us == before.segments[4].words[4].start_us
+    assert view_of(window).playback.player.position_us == before.segments[4].words[4].start_us
     press(KEY.Key_S)
     assert texts(desk)[4:6] == [
         "This winter its great",
@@ -92,9 +92,9 @@ def test_edges_move_by_ten_milliseconds_by_a_frame_and_to_the_playhead(window: M
     now = desk.segment()
     assert now is not None
     assert now.start_us == first.start_us - 50_000 + 40_000
-    view.player.seek(first.start_us - 123_000)
+    view.playback.player.seek(first.start_us - 123_000)
     press(KEY.Key_B)
-    view.player.seek(first.end_us + 77_000)
+    view.playback.player.seek(first.end_us + 77_000)
     press(KEY.Key_E)
     now = desk.segment()
     assert now is not None
@@ -105,7 +105,7 @@ def test_edges_move_by_ten_milliseconds_by_a_frame_and_to_the_playhead(window: M
 def test_snapping_puts_edges_where_the_speech_is(window: MainWindow, press: Callable, qtbot: QtBot) -> None:
     view = view_of(window)
     desk, first = view.desk, view.desk.project.segments[2]
-    qtbot.waitUntil(lambda: len(view.regions.spans) > 10, timeout=20_000)
+    qtbot.waitUntil(lambda: len(view.page.regions.spans) > 10, timeout=20_000)
     desk.select(first.id)
     for _ in range(12):
         press(KEY.Key_Up, ALT)
@@ -186,20 +186,20 @@ def test_hesitations_go_aside_and_back(window: MainWindow, press: Callable) -> N
 def test_speech_without_a_segment_is_written_down(window: MainWindow, press: Callable, qtbot: QtBot) -> None:
     view = view_of(window)
     desk, gone = view.desk, view.desk.project.segments[3]
-    qtbot.waitUntil(lambda: len(view.regions.spans) > 10, timeout=20_000)
+    qtbot.waitUntil(lambda: len(view.page.regions.spans) > 10, timeout=20_000)
     desk.apply("Delete", lambda p: delete_segments(p, [gone.id]))
-    view.player.seek(gone.start_us - 2_000_000)
+    view.playback.player.seek(gone.start_us - 2_000_000)
     press(KEY.Key_G)
-    assert abs(view.player.position_us - gone.start_us) < 100_000
-    view.player.seek(gone.start_us + 500_000)
+    assert abs(view.playback.player.position_us - gone.start_us) < 100_000
+    view.playback.player.seek(gone.start_us + 500_000)
     press(KEY.Key_I)
     made = desk.segment()
     assert made is not None
     assert abs(made.start_us - gone.start_us) < 120_000
     assert abs(made.end_us - gone.end_us) < 120_000
     press(KEY.Key_Return, SHIFT)
-    QTest.keyClicks(view.score.editor, "Then the ferry sits.")
-    QTest.keyClick(view.score.editor, KEY.Key_Return)
+    QTest.keyClicks(view.page.score.editor, "Then the ferry sits.")
+    QTest.keyClick(view.page.score.editor, KEY.Key_Return)
     assert desk.segment() is not None
     assert desk.project.segments[3].text == "Then the ferry sits."
     assert len(desk.project.segments[3].words) == 4
@@ -210,10 +210,10 @@ def test_the_editor_splits_at_its_caret(window: MainWindow, press: Callable) -> 
     desk, first = view.desk, view.desk.project.segments[6]
     desk.select(first.id)
     press(KEY.Key_Return, SHIFT)
-    QTest.keyClick(view.score.editor, KEY.Key_Home, CONTROL)
+    QTest.keyClick(view.page.score.editor, KEY.Key_Home, CONTROL)
     for _ in range(len("My grandfather ca")):
-        QTest.keyClick(view.score.editor, KEY.Key_Right)
-    QTest.keyClick(view.score.editor, KEY.Key_Return, CONTROL)
+        QTest.keyClick(view.page.score.editor, KEY.Key_Right)
+    QTest.keyClick(view.page.score.editor, KEY.Key_Return, CONTROL)
     assert texts(desk)[6:8] == ["My grandfather cast", "that wheel in 1884, with 36 teeth."]
     assert desk.project.segments[7].start_us == first.words[3].start_us
     assert [line_is_stale(s, desk.project.versions["de-DE"].lines[s.id]) for s in desk.project.segments[6:8]] == [
@@ -233,7 +233,7 @@ def test_a_minute_is_transcribed_and_corrected_with_the_keyboard_alone(qtbot: Qt
         bring_in(work_on(document), Intake(data_file(MEDIA)))
     window = opened(qtbot, tmp_path / "p")
     view = view_of(window)
-    desk, score = view.desk, view.score
+    desk, score = view.desk, view.page.score
     score.setFocus()
     QTest.keyClick(score, KEY.Key_R, CONTROL | SHIFT)
     for _ in range(8):
@@ -284,7 +284,7 @@ def _true_starts() -> list[float]:
 
 def test_the_pointer_puts_the_cursor_on_words_and_chooses_lines(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    desk, score = view.desk, view.score
+    desk, score = view.desk, view.page.score
     ids = [s.id for s in desk.project.segments]
     score.centre_on(desk.project.segments[3].start_us)
     scene = score.scene()
@@ -301,7 +301,7 @@ def test_the_pointer_puts_the_cursor_on_words_and_chooses_lines(window: MainWind
 
 def test_word_edges_are_dragged_in_the_close_up(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    desk, closeup = view.desk, view.closeup
+    desk, closeup = view.desk, view.page.closeup
     first = desk.project.segments[3]
     desk.select(first.id)
     qtbot.wait(50)
@@ -385,7 +385,7 @@ def test_an_imported_file_is_reported_whole_and_written_again(window: MainWindow
     assert any("out of order" in text for text in said)
     assert any("line 2:" in text and "ended before it started" in text for text in said)
     assert any("2 tags" in text for text in said)
-    view.close_or_stop()
+    view.navigation.close_or_stop()
     assert not view.page.drawer.isVisible()
     view.files.write(tmp_path / "again.vtt")
     assert "<v Mira>It turns." in (tmp_path / "again.vtt").read_text()
@@ -416,8 +416,8 @@ def test_word_times_are_looked_for_in_the_sound(window: MainWindow, press: Calla
 
 def test_speakers_are_renamed_merged_and_taken_away(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    view.show_page("Speakers")
-    page, desk = view.speakers, view.desk
+    view.navigation.show_page("Speakers")
+    page, desk = speakers_of(view), view.desk
     qtbot.mouseClick(page.more, Qt.MouseButton.LeftButton)
     assert len(desk.project.speakers) == 4
     assert "3 people" in page._about.text() or "4 people" in page._about.text()
@@ -456,13 +456,13 @@ def test_a_line_is_recorded_and_the_original_said_again(window: MainWindow, qtbo
     view = view_of(window)
     desk, panel = view.desk, view.page.record
     first = desk.project.segments[10]
-    view.open_panel("Record")
+    view.navigation.open_panel("Record")
     desk.select(first.id)
     panel.use_microphone(FileMicrophone(spoken_file(tmp_path / "mic.wav", first.text), pace=1.0))
     panel.measure_room()
     qtbot.waitUntil(lambda: "room" in panel.words.text() and panel.measure.isEnabled(), timeout=10_000)
     assert "quiet enough" in panel.words.text()
-    view.player.seek(first.start_us)
+    view.playback.player.seek(first.start_us)
     desk.document.apply("", lambda p: p)
     panel.use.setCurrentIndex(1)
     recorded(view, qtbot, 2.2)
@@ -490,7 +490,7 @@ def test_a_line_is_recorded_and_the_original_said_again(window: MainWindow, qtbo
 
 def test_without_a_microphone_the_panel_says_so(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    panel = RecordPanel(view.desk, view.player, list)
+    panel = RecordPanel(view.desk, view.playback.player, list)
     qtbot.addWidget(panel)
     panel.show()
     assert "There is no microphone here" in panel.words.text()
@@ -523,7 +523,7 @@ def test_what_was_recorded_before_the_plug_came_out_or_the_panel_was_closed_is_t
 ) -> None:
     view = view_of(window)
     panel = view.page.record
-    view.open_panel("Record")
+    view.navigation.open_panel("Record")
     panel.use_microphone(Unplugged())
     view.desk.select(view.desk.project.segments[0].id)
     panel.toggle()
@@ -534,19 +534,19 @@ def test_what_was_recorded_before_the_plug_came_out_or_the_panel_was_closed_is_t
     panel.toggle()
     assert panel.recording is None
     qtbot.waitUntil(lambda: bool(panel._parts), timeout=20_000)
-    view.show_page("Cast")
+    view.navigation.show_page("Cast")
     assert panel.recording is not None
-    assert not view.player.playing
+    assert not view.playback.player.playing
 
 
 def test_slower_playing_keeps_the_pitch_and_moves_the_playhead_slower(window: MainWindow, press: Callable) -> None:
     view = view_of(window)
     press(KEY.Key_Comma)
     press(KEY.Key_Comma)
-    assert view.player.speed == 0.7
+    assert view.playback.player.speed == 0.7
     assert view.transport.speed.currentText() == "×0.7"
     press(KEY.Key_Period)
-    assert view.player.speed == 0.85
+    assert view.playback.player.speed == 0.85
     tone = np.sin(2 * np.pi * 220 * np.arange(3 * RATE) / RATE).astype(np.float32)
     stereo = np.stack((tone, tone), axis=1)
     slowing, parts = Slowing(0.5), []
@@ -570,7 +570,7 @@ def test_without_a_transcript_the_score_offers_the_ways_to_one(qtbot: QtBot, tmp
     window = opened(qtbot, tmp_path / "p")
     view = view_of(window)
     assert view.beginnings.isVisible()
-    assert not view.mixer.states["Original"].mute
+    assert not view.playback.mixer.states["Original"].mute
     qtbot.mouseClick(view.beginnings.buttons["find_speech"], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.desk.job is None and bool(view.desk.project.segments), timeout=60_000)
     assert not view.beginnings.isVisible()
@@ -592,7 +592,7 @@ def test_continue_leads_to_speech_that_nobody_has_written_down(window: MainWindo
 def test_recognition_is_told_names_and_languages(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     desk, panel = view.desk, view.page.recognise
-    view.open_panel("Have the speech recognised")
+    view.navigation.open_panel("Have the speech recognised")
     panel.terms.setPlainText("VARNHOLM\n\n  Alder   Quay ")
     panel.languages.setText("de-DE, nonsense-99")
     panel.recognise()

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QToolTip, QWidget
 from pytestqt.qtbot import QtBot
 
-from driving import notices_of, view_of
+from driving import notices_of, speakers_of, view_of
 from helpers import write_sound
 from zweistimme.formats.transcripts import read_transcript
 from zweistimme.project.model import Project
@@ -43,11 +43,11 @@ def test_on_the_first_word_a_split_is_at_the_playhead_or_told_how(view: DeskView
     desk, said = view.desk, notices_of(view.desk)
     segment = desk.project.segments[3]
     desk.select(segment.id)
-    view.player.seek(segment.start_us - 500_000)
+    view.playback.player.seek(segment.start_us - 500_000)
     press(KEY.Key_S)
     assert "Put the cursor on the word" in said[-1]
     assert len(desk.project.segments) == 18
-    view.player.seek(segment.words[6].start_us)
+    view.playback.player.seek(segment.words[6].start_us)
     press(KEY.Key_S)
     assert len(desk.project.segments) == 19
     assert len(desk.project.segments[3].words) == 6
@@ -64,11 +64,11 @@ def test_the_last_segment_has_nothing_to_be_merged_with(view: DeskView, press: C
 def test_a_segment_is_inserted_only_where_there_is_room(view: DeskView, press: Callable) -> None:
     desk, said = view.desk, notices_of(view.desk)
     first = desk.project.segments[0]
-    view.player.seek((first.start_us + first.end_us) // 2)
+    view.playback.player.seek((first.start_us + first.end_us) // 2)
     press(KEY.Key_I)
     assert "no room for a segment here" in said[-1]
     assert len(desk.project.segments) == 18
-    view.player.seek(36_000_000)
+    view.playback.player.seek(36_000_000)
     press(KEY.Key_I)
     made = desk.segment()
     assert made is not None
@@ -114,7 +114,7 @@ def test_nothing_aside_nothing_doubtful_nothing_without_words_is_said(
     view: DeskView, press: Callable, qtbot: QtBot
 ) -> None:
     desk, said = view.desk, notices_of(view.desk)
-    qtbot.waitUntil(lambda: len(view.regions.spans) > 10, timeout=20_000)
+    qtbot.waitUntil(lambda: len(view.page.regions.spans) > 10, timeout=20_000)
     press(KEY.Key_U)
     assert said[-1] == "There are no hesitations in what is chosen."
     press(KEY.Key_G)
@@ -135,9 +135,9 @@ def test_hearing_from_the_word_puts_the_playhead_on_it(view: DeskView, press: Ca
     segment = view.desk.project.segments[3]
     view.desk.select(segment.id, 4)
     press(KEY.Key_H)
-    assert view.player.playing
-    assert abs(view.player.position_us - segment.words[4].start_us) < 400_000
-    view.player.pause()
+    assert view.playback.player.playing
+    assert abs(view.playback.player.position_us - segment.words[4].start_us) < 400_000
+    view.playback.player.pause()
 
 
 def test_the_cursor_stays_at_both_ends_of_the_programme(view: DeskView, press: Callable) -> None:
@@ -155,14 +155,14 @@ def test_a_line_repeats_with_a_little_of_what_comes_before(view: DeskView, press
     segment = view.desk.project.segments[5]
     view.desk.select(segment.id)
     press(KEY.Key_R)
-    assert view.player.loop is not None
-    start, end = view.player.loop
+    assert view.playback.player.loop is not None
+    start, end = view.playback.player.loop
     assert start <= segment.start_us - 600_000
     assert end >= segment.end_us + 300_000
     view.desk.select(view.desk.project.segments[7].id)
-    assert view.player.loop[0] > end, "it goes along with the selection"
+    assert view.playback.player.loop[0] > end, "it goes along with the selection"
     press(KEY.Key_R)
-    assert view.player.loop is None
+    assert view.playback.player.loop is None
 
 
 def test_a_line_without_a_take_says_so(view: DeskView) -> None:
@@ -170,7 +170,7 @@ def test_a_line_without_a_take_says_so(view: DeskView) -> None:
     version = view.desk.project.versions[view.desk.tag]
     view.desk.apply("Forget", lambda p: delete_segments(p, [p.segments[2].id]))
     view.transcribing.write_down(11_840_000, 12_800_000)
-    view.hear_take()
+    view.playback.hear_take()
     assert said[-1] == "This line has no take yet."
     assert version.takes
 
@@ -181,18 +181,18 @@ def test_a_line_without_a_take_says_so(view: DeskView) -> None:
 def test_the_pitch_is_measured_when_it_is_wanted(view: DeskView, press: Callable, qtbot: QtBot) -> None:
     segment = view.desk.project.segments[3]
     view.desk.select(segment.id)
-    view.closeup.grab()
+    view.page.closeup.grab()
     qtbot.wait(600)  # until the waves are there
-    plain = view.closeup.grab().toImage()
-    with qtbot.waitSignal(view.closeup.pitch.arrived, timeout=20_000, check_params_cb=None):
+    plain = view.page.closeup.grab().toImage()
+    with qtbot.waitSignal(view.page.closeup.pitch.arrived, timeout=20_000, check_params_cb=None):
         press(KEY.Key_Y)
-    view.closeup.grab()
-    qtbot.waitUntil(lambda: len(view.closeup.pitch._hertz) > 0, timeout=20_000)
-    assert view.closeup.grab().toImage() != plain
-    voiced = view.closeup.pitch._hertz[np.isfinite(view.closeup.pitch._hertz)]
+    view.page.closeup.grab()
+    qtbot.waitUntil(lambda: len(view.page.closeup.pitch._hertz) > 0, timeout=20_000)
+    assert view.page.closeup.grab().toImage() != plain
+    voiced = view.page.closeup.pitch._hertz[np.isfinite(view.page.closeup.pitch._hertz)]
     assert 75 < np.median(voiced) < 150, "Tobin, an old man"
     press(KEY.Key_Y)
-    assert view.closeup.grab().toImage() == plain
+    assert view.page.closeup.grab().toImage() == plain
 
 
 # the pointer
@@ -200,8 +200,8 @@ def test_the_pitch_is_measured_when_it_is_wanted(view: DeskView, press: Callable
 
 def middle_of(view: DeskView, number: int, column: str) -> QPoint:
     """The middle of a card in a column of the Score."""
-    scene = view.score.scene()
-    index = view.score.dubs if column == "dub" else view.score.originals
+    scene = view.page.score.scene()
+    index = view.page.score.dubs if column == "dub" else view.page.score.originals
     card = index.find(view.desk.project.segments[number].id)
     assert card is not None
     return card_rect(scene, card, getattr(scene.columns, column)).center().toPoint()
@@ -210,32 +210,32 @@ def middle_of(view: DeskView, number: int, column: str) -> QPoint:
 def test_hovering_tells_what_does_not_fit_and_why_a_take_stands_there(view: DeskView, qtbot: QtBot) -> None:
     segment = view.desk.project.segments[3]
     view.desk.select(segment.id)
-    view.score.show_segment(segment.id)
+    view.page.score.show_segment(segment.id)
     qtbot.wait(50)
     line = view.desk.line(segment.id)
     assert line is not None
     for column, words in (("original", segment.text), ("dub", line.text), ("ribbon", "into the pause")):
-        qtbot.mouseMove(view.score.canvas(), middle_of(view, 3, column))
+        qtbot.mouseMove(view.page.score.canvas(), middle_of(view, 3, column))
         assert words in QToolTip.text(), column
 
 
 def test_pressing_the_ruler_or_empty_time_moves_the_playhead(view: DeskView, qtbot: QtBot) -> None:
-    view.score.centre_on(36_000_000)
+    view.page.score.centre_on(36_000_000)
     qtbot.wait(50)
-    y = round(view.score.scale.y(36_500_000))
-    for x in (20, round(view.score.scene().columns.original[0]) + 40):
-        view.player.seek(0)
-        qtbot.mouseClick(view.score.canvas(), LEFT, pos=QPoint(x, y))
-        assert abs(view.player.position_us - 36_500_000) < 60_000
+    y = round(view.page.score.scale.y(36_500_000))
+    for x in (20, round(view.page.score.scene().columns.original[0]) + 40):
+        view.playback.player.seek(0)
+        qtbot.mouseClick(view.page.score.canvas(), LEFT, pos=QPoint(x, y))
+        assert abs(view.playback.player.position_us - 36_500_000) < 60_000
 
 
 def test_double_click_opens_the_side_it_falls_on(view: DeskView, qtbot: QtBot) -> None:
     view.desk.select(view.desk.project.segments[3].id)
-    view.score.show_segment(view.desk.project.segments[3].id)
+    view.page.score.show_segment(view.desk.project.segments[3].id)
     qtbot.wait(50)
     for column in ("original", "dub"):
-        qtbot.mouseDClick(view.score.canvas(), LEFT, pos=middle_of(view, 3, column))
-        editor = view.score.editor
+        qtbot.mouseDClick(view.page.score.canvas(), LEFT, pos=middle_of(view, 3, column))
+        editor = view.page.score.editor
         assert editor is not None
         assert editor.isVisible()
         qtbot.keyClick(editor, KEY.Key_Escape)
@@ -246,10 +246,10 @@ def test_double_click_opens_the_side_it_falls_on(view: DeskView, qtbot: QtBot) -
 
 def from_the_top(view: DeskView, qtbot: QtBot, kind: type[QWidget]) -> list[QWidget]:
     """Widgets of the Speakers page, a row each."""
-    view.show_page("Speakers")
+    view.navigation.show_page("Speakers")
     qtbot.wait(100)
-    found = [one for one in view.speakers.findChildren(kind) if one.isVisible()]
-    return sorted(found, key=lambda one: one.mapTo(view.speakers, QPoint(0, 0)).y())
+    found = [one for one in speakers_of(view).findChildren(kind) if one.isVisible()]
+    return sorted(found, key=lambda one: one.mapTo(speakers_of(view), QPoint(0, 0)).y())
 
 
 def test_a_stretch_of_a_speaker_is_told_and_leads_to_its_line(view: DeskView, qtbot: QtBot) -> None:
@@ -278,7 +278,7 @@ def test_stretches_without_words_are_hollow(view: DeskView, qtbot: QtBot) -> Non
 
     view.desk.apply("Forget the words", wordless)
     assert from_the_top(view, qtbot, WhenBar)[2].grab().toImage() != full
-    assert f"{len(ids)} stretches have no words yet." in view.speakers._about.text()
+    assert f"{len(ids)} stretches have no words yet." in speakers_of(view)._about.text()
 
 
 def test_a_speaker_is_renamed_unless_the_name_is_taken(view: DeskView, qtbot: QtBot) -> None:
@@ -290,7 +290,7 @@ def test_a_speaker_is_renamed_unless_the_name_is_taken(view: DeskView, qtbot: Qt
     qtbot.keyClick(field, KEY.Key_Return)
     assert said[-1] == "Another speaker is already called Mira."
     assert field.text() == "Juna"
-    assert not view.score.editor.isVisible(), "Return ends the name; it does not open the line"
+    assert not view.page.score.editor.isVisible(), "Return ends the name; it does not open the line"
     field.setText("Juna Oake")
     qtbot.keyClick(field, KEY.Key_Return)
     assert view.desk.project.speakers["p3"].name == "Juna Oake"
@@ -356,7 +356,7 @@ def test_a_transcript_and_a_script_are_asked_for(
 def test_a_sound_file_is_chosen_for_a_microphone_or_not(
     view: DeskView, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
-    view.open_panel("Record")
+    view.navigation.open_panel("Record")
     panel = view.page.record
     place = panel.source.count() - 1
     choose(monkeypatch, "")
@@ -382,7 +382,7 @@ def test_a_sound_file_is_chosen_for_a_microphone_or_not(
 def test_a_recording_cannot_be_heard_without_a_sound_device(view: DeskView, qtbot: QtBot) -> None:
     said = notices_of(view.desk)
     panel = view.page.record
-    view.open_panel("Record")
+    view.navigation.open_panel("Record")
     panel.recording = np.zeros(4800, np.float32)
     panel._show()
     with qtbot.waitSignal(panel.heard):

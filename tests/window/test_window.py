@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from driving import canvas_of, middle_of, view_of
+from driving import canvas_of, cast_of, handover_of, middle_of, view_of
 from helpers import project_with, write_sound
 from zweistimme.project import edits, transcript
 from zweistimme.project.model import Style
@@ -83,7 +83,7 @@ def test_the_demo_from_the_first_press_to_the_hand_over(qtbot: QtBot) -> None:
         qtbot.mouseClick(view.strip.go_on, Qt.MouseButton.LeftButton)
         wait_for_job(qtbot, view.desk)
     assert [text.split()[0] for text in words] == ["Transcribe", "Translate", "Cast", "Voice", "Fit", "Hand", "All"]
-    assert view.handover.table.rowCount() >= 7
+    assert handover_of(view).table.rowCount() >= 7
     assert "Voice 18" in words[3]
     window.close_project()
 
@@ -91,16 +91,16 @@ def test_the_demo_from_the_first_press_to_the_hand_over(qtbot: QtBot) -> None:
 def test_selection_shows_the_line_everywhere(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     ids = [segment.id for segment in view.desk.project.segments]
-    view.score.show_segment(ids[3])
+    view.page.score.show_segment(ids[3])
     qtbot.mouseClick(canvas_of(view), Qt.MouseButton.LeftButton, pos=middle_of(view, ids[3], "original"))
     assert view.desk.segment_id == ids[3]
-    assert view.line.source.toPlainText().startswith("Then the ferry")
-    assert view.line.wording.toPlainText().startswith("Dann sitzt die Fähre")
-    assert view.line.place.text() == "line 4 of 18"
-    assert "Starts" in view.line.why.text()
+    assert view.page.line.source.toPlainText().startswith("Then the ferry")
+    assert view.page.line.wording.toPlainText().startswith("Dann sitzt die Fähre")
+    assert view.page.line.place.text() == "line 4 of 18"
+    assert "Starts" in view.page.line.why.text()
     QTest.keyClick(window, Qt.Key.Key_Down)
     assert view.desk.segment_id == ids[4]
-    view.score.show_segment(ids[2])
+    view.page.score.show_segment(ids[2])
     qtbot.mouseClick(canvas_of(view), Qt.MouseButton.LeftButton, pos=middle_of(view, ids[2], "dub"))
     assert view.desk.segment_id == ids[2]
 
@@ -109,19 +109,19 @@ def test_writing_in_place_makes_one_take_stale(window: MainWindow, qtbot: QtBot)
     view = view_of(window)
     segment = view.desk.project.segments[1]
     view.desk.select(segment.id)
-    view.score.show_segment(segment.id)
-    before = view.line.gauge.words
+    view.page.score.show_segment(segment.id)
+    before = view.page.line.gauge.words
     qtbot.mouseDClick(canvas_of(view), Qt.MouseButton.LeftButton, pos=middle_of(view, segment.id, "dub"))
-    assert view.score.editor.isVisible()
-    view.score.editor.selectAll()
-    QTest.keyClicks(view.score.editor, "Die Uhr muss es viel frueher und genauer wissen als wir alle.")
-    assert view.line.gauge.words != before, "the gauge moves while typing"
+    assert view.page.score.editor.isVisible()
+    view.page.score.editor.selectAll()
+    QTest.keyClicks(view.page.score.editor, "Die Uhr muss es viel frueher und genauer wissen als wir alle.")
+    assert view.page.line.gauge.words != before, "the gauge moves while typing"
     assert view.desk.line(segment.id).text == "Die Uhr muss das vor uns wissen."  # type: ignore[union-attr]
-    QTest.keyClick(view.score.editor, Qt.Key.Key_Return)
+    QTest.keyClick(view.page.score.editor, Qt.Key.Key_Return)
     assert view.desk.line(segment.id).text.startswith("Die Uhr muss es viel")  # type: ignore[union-attr]
     assert view.strip.go_on.text().startswith("Voice 1 ")
     takes = len(view.desk.version.takes)  # type: ignore[union-attr]
-    view.go_on()
+    view.steps.go_on()
     wait_for_job(qtbot, view.desk)
     assert len(view.desk.version.takes) == takes + 1  # type: ignore[union-attr]
     QTest.keySequence(window, QKeySequence("Ctrl+Z"))
@@ -131,9 +131,9 @@ def test_writing_in_place_makes_one_take_stale(window: MainWindow, qtbot: QtBot)
 
 def test_escape_leaves_the_text_as_it_was(window: MainWindow) -> None:
     view = view_of(window)
-    view.score.edit("original")
-    QTest.keyClicks(view.score.editor, " and more")
-    QTest.keyClick(view.score.editor, Qt.Key.Key_Escape)
+    view.page.score.edit("original")
+    QTest.keyClicks(view.page.score.editor, " and more")
+    QTest.keyClick(view.page.score.editor, Qt.Key.Key_Escape)
     assert "and more" not in view.desk.segment().text  # type: ignore[union-attr]
 
 
@@ -143,21 +143,21 @@ def test_editing_the_source_marks_lines_stale_in_both_versions(window: MainWindo
     view.desk.apply("Correct", lambda p: transcript.set_segment_text(p, segment_id, "Thrice a day the sea walks up."))
     for version in view.desk.project.versions.values():
         assert progress(view.desk.project, version)[Step.TRANSLATION].stale == 1
-    assert view.line.state_label.text() == "the original has changed"
+    assert view.page.line.state_label.text() == "the original has changed"
     assert "1 stale" in view.strip.steps[Step.TRANSLATION].words
 
 
 def test_typing_in_the_panel_is_kept_once_the_line_is_left(window: MainWindow) -> None:
     view = view_of(window)
     first, second = (segment.id for segment in view.desk.project.segments[:2])
-    view.line.wording.setFocus()
-    view.line.wording.selectAll()
-    QTest.keyClicks(view.line.wording, "Kurz.")
+    view.page.line.wording.setFocus()
+    view.page.line.wording.selectAll()
+    QTest.keyClicks(view.page.line.wording, "Kurz.")
     view.desk.select(second)
     assert view.desk.line(first).text == "Kurz."  # type: ignore[union-attr]
-    view.line.wording.selectAll()
-    QTest.keyClicks(view.line.wording, "Auch kurz.")
-    view.score.setFocus()
+    view.page.line.wording.selectAll()
+    QTest.keyClicks(view.page.line.wording, "Auch kurz.")
+    view.page.score.setFocus()
     assert view.desk.line(second).text == "Auch kurz."  # type: ignore[union-attr]
 
 
@@ -178,7 +178,7 @@ def test_a_shorter_wording_is_one_key_away(window: MainWindow) -> None:
 def test_dragging_a_take_pins_it_and_a_key_frees_it(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     segment_id = view.desk.project.segments[1].id
-    view.score.show_segment(segment_id)
+    view.page.score.show_segment(segment_id)
     placed = view.desk.placed(segment_id)
     assert placed is not None
     at = middle_of(view, segment_id, "dub_wave")
@@ -189,7 +189,7 @@ def test_dragging_a_take_pins_it_and_a_key_frees_it(window: MainWindow, qtbot: Q
     line = view.desk.line(segment_id)
     assert line is not None
     assert line.pin is not None
-    assert abs(line.pin.start_us - placed[0].start_us - 13e6 / view.score.scale.pixels_per_second) < 60_000
+    assert abs(line.pin.start_us - placed[0].start_us - 13e6 / view.page.score.scale.pixels_per_second) < 60_000
     QTest.keyClick(window, Qt.Key.Key_P)
     assert view.desk.line(segment_id).pin is None  # type: ignore[union-attr]
 
@@ -197,9 +197,9 @@ def test_dragging_a_take_pins_it_and_a_key_frees_it(window: MainWindow, qtbot: Q
 def test_dragging_an_edge_retimes_the_segment(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     segment = view.desk.project.segments[1]
-    view.score.show_segment(segment.id)
+    view.page.score.show_segment(segment.id)
     centre = middle_of(view, segment.id, "original")
-    edge = QPoint(centre.x(), int(view.score.scale.y(segment.end_us)))
+    edge = QPoint(centre.x(), int(view.page.score.scale.y(segment.end_us)))
     canvas = canvas_of(view)
     qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=edge)
     qtbot.mouseMove(canvas, QPoint(edge.x(), edge.y() + 9))
@@ -215,7 +215,7 @@ def test_the_close_up_is_dragged_too(window: MainWindow, qtbot: QtBot) -> None:
     segment_id = view.desk.project.segments[6].id
     view.desk.select(segment_id)
     QApplication.processEvents()
-    close = view.closeup
+    close = view.page.closeup
     placed = view.desk.placed()
     assert placed is not None
     x = int(close.x_of(placed[0].start_us + placed[0].length_us / 2))
@@ -227,17 +227,17 @@ def test_the_close_up_is_dragged_too(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_zoom_keeps_the_time_under_the_pointer(window: MainWindow) -> None:
     view = view_of(window)
-    view.score.centre_on(40_000_000)
+    view.page.score.centre_on(40_000_000)
     y = 200.0
-    before = view.score.scale.time(y)
+    before = view.page.score.scale.time(y)
     canvas = canvas_of(view)
     event = QWheelEvent(
         QPointF(300, y), canvas.mapToGlobal(QPointF(300, y)), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
         Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(canvas, event)
-    assert view.score.scale.pixels_per_second > 30
-    assert abs(view.score.scale.time(y) - before) < 20_000
+    assert view.page.score.scale.pixels_per_second > 30
+    assert abs(view.page.score.scale.time(y) - before) < 20_000
 
 
 def test_playing_without_a_sound_device_says_so(
@@ -245,13 +245,13 @@ def test_playing_without_a_sound_device_says_so(
 ) -> None:
     monkeypatch.setattr("zweistimme.window.clock.open_sound_out", lambda _mixer, _parent: None)
     view = view_of(window)
-    view.player.seek(3_000_000)
+    view.playback.player.seek(3_000_000)
     QTest.keyClick(window, Qt.Key.Key_Space)
-    assert view.player.playing
+    assert view.playback.player.playing
     assert "no sound device" in view.notices.words.text()
-    qtbot.waitUntil(lambda: view.player.position_us > 3_300_000, timeout=3000)
+    qtbot.waitUntil(lambda: view.playback.player.position_us > 3_300_000, timeout=3000)
     QTest.keyClick(window, Qt.Key.Key_Space)
-    assert not view.player.playing
+    assert not view.playback.player.playing
 
 
 def test_a_repeated_line_starts_over(window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -259,17 +259,17 @@ def test_a_repeated_line_starts_over(window: MainWindow, qtbot: QtBot, monkeypat
     view = view_of(window)
     view.desk.select(view.desk.project.segments[2].id)
     QTest.keyClick(window, Qt.Key.Key_R)
-    assert view.player.loop is not None
-    start, end = view.player.loop
-    view.player.seek(end - 60_000)
-    view.player.play()
-    qtbot.waitUntil(lambda: start <= view.player.position_us < start + 600_000, timeout=3000)
-    view.player.pause()
+    assert view.playback.player.loop is not None
+    start, end = view.playback.player.loop
+    view.playback.player.seek(end - 60_000)
+    view.playback.player.play()
+    qtbot.waitUntil(lambda: start <= view.playback.player.position_us < start + 600_000, timeout=3000)
+    view.playback.player.pause()
 
 
 def test_lanes_are_mixed_and_muted(window: MainWindow) -> None:
     view = view_of(window)
-    mixer = view.mixer
+    mixer = view.playback.mixer
     assert mixer.lanes == ("Original", "Bed", "Dub")
 
     def level_at(seconds: float) -> float:
@@ -295,8 +295,8 @@ def test_lanes_are_mixed_and_muted(window: MainWindow) -> None:
 def test_the_cast_page_casts_and_renames(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     qtbot.mouseClick(view.rail.buttons["Cast"], Qt.MouseButton.LeftButton)
-    assert view.pages.currentWidget() is view.cast
-    row = next(row for row in view.cast.rows if row.key == "p2")
+    assert view.pages.currentWidget() is cast_of(view)
+    row = next(row for row in cast_of(view).rows if row.key == "p2")
     row.voice.setCurrentIndex(row.voice.findData("dario"))
     row.voice.activated.emit(row.voice.currentIndex())
     assert view.desk.version.cast["p2"] == "dario"  # type: ignore[union-attr]
@@ -306,10 +306,10 @@ def test_the_cast_page_casts_and_renames(window: MainWindow, qtbot: QtBot) -> No
 def test_a_speaker_without_a_voice_is_said_before_voicing(window: MainWindow) -> None:
     view = view_of(window)
     view.desk.apply("Uncast", lambda p: edits.cast_voice(p, "de-DE", "p2", None))
-    view.show_page("Cast")
-    assert "1 without a voice" in view.cast._about.text()
-    view.go_to_step(Step.CAST)
-    assert view.pages.currentWidget() is view.cast
+    view.navigation.show_page("Cast")
+    assert "1 without a voice" in cast_of(view)._about.text()
+    view.navigation.go_to_step(Step.CAST)
+    assert view.pages.currentWidget() is cast_of(view)
 
 
 def test_versions_are_added_and_restyled(window: MainWindow) -> None:
@@ -319,16 +319,16 @@ def test_versions_are_added_and_restyled(window: MainWindow) -> None:
     assert view.strip.go_on.text().startswith("Translate 18")
     view.versions.add("es-MX")
     assert "already has" in view.notices.words.text()
-    view.cast.style_box.setCurrentText("lip-sync")
-    view.cast._restyle()
+    cast_of(view).style_box.setCurrentText("lip-sync")
+    cast_of(view)._restyle()
     assert view.desk.version.style is Style.LIP_SYNC  # type: ignore[union-attr]
 
 
 def test_a_line_is_given_to_another_speaker(window: MainWindow) -> None:
     view = view_of(window)
     view.desk.select(view.desk.project.segments[7].id)
-    view.line.speaker.setCurrentIndex(view.line.speaker.findText("Juna"))
-    view.line._assign()
+    view.page.line.speaker.setCurrentIndex(view.page.line.speaker.findText("Juna"))
+    view.page.line._assign()
     segment = view.desk.segment()
     assert segment is not None
     assert view.desk.project.speakers[segment.speaker_id].name == "Juna"
@@ -360,7 +360,7 @@ def test_a_failing_job_leaves_a_sentence(window: MainWindow, qtbot: QtBot, tmp_p
     view = view_of(window)
     blocked = tmp_path / "file"
     blocked.write_text("x")
-    view.hand_over(blocked / "out")
+    view.steps.hand_over(blocked / "out")
     wait_for_job(qtbot, view.desk)
     assert "cannot be made" in view.notices.words.text()
 
@@ -384,7 +384,7 @@ def test_keyboard_reaches_every_control(window: MainWindow) -> None:
         *view.strip.steps.values(),
         view.transport.button,
         *view.rail.buttons.values(),
-        view.line.wording,
+        view.page.line.wording,
     ):
         assert widget.focusPolicy() & Qt.FocusPolicy.TabFocus, widget
         assert widget.accessibleName() or widget.text(), widget  # type: ignore[attr-defined]
@@ -452,10 +452,10 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     with_lines = project_with([(1.0, 2.0, "Hello")], tag="fr-FR")
     view.desk.apply("Lines", lambda p: transcript.set_transcript(p, with_lines.speakers.values(), with_lines.segments))
     view.desk.apply("Line", lambda p: edits.set_line_text(p, "fr-FR", "s1", "Bonjour"))
-    view.go_on()
+    view.steps.go_on()
     wait_for_job(qtbot, view.desk)
-    view.show_page("Cast")
-    assert view.cast._about.text().startswith("1 without a voice")
+    view.navigation.show_page("Cast")
+    assert cast_of(view)._about.text().startswith("1 without a voice")
     assert "speaks fr-FR" in view.notices.words.text()
     window.close_project()
 
@@ -475,9 +475,9 @@ def test_ten_thousand_segments_are_painted_quickly(qtbot: QtBot, tmp_path: Path,
     asked: list[str] = []
     line_of: Callable[..., object] = view.desk.line
     view.desk.line = lambda segment_id=None: (asked.append(segment_id or ""), line_of(segment_id))[1]  # type: ignore[method-assign, assignment]
-    view.score.centre_on(15_000_000_000)
+    view.page.score.centre_on(15_000_000_000)
     asked.clear()
-    view.score.grab()
+    view.page.score.grab()
     assert 0 < len(asked) < 60
     view.close_parts()
 
@@ -485,8 +485,8 @@ def test_ten_thousand_segments_are_painted_quickly(qtbot: QtBot, tmp_path: Path,
 def test_hover_shows_what_does_not_fit(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     segment_id = view.desk.project.segments[0].id
-    view.score.show_segment(segment_id)
+    view.page.score.show_segment(segment_id)
     at = middle_of(view, segment_id, "ribbon")
     qtbot.mouseMove(canvas_of(view), at)
     QApplication.sendEvent(canvas_of(view), QEvent(QEvent.Type.Enter))
-    assert view.score.scene().columns.ribbon[0] < at.x()
+    assert view.page.score.scene().columns.ribbon[0] < at.x()

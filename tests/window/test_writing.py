@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from driving import canvas_of, middle_of, notices_of, opened, view_of
+from driving import canvas_of, cast_of, middle_of, notices_of, opened, view_of
 from zweistimme.project.access import put_line
 from zweistimme.project.model import Project
 from zweistimme.project.transcript import delete_segments
@@ -59,9 +59,9 @@ def test_a_result_that_arrives_leaves_the_open_card_alone(window: MainWindow) ->
     press(Qt.Key.Key_Return)
     write("mm")
     deliver(view.desk, other, "Von der Maschine.")
-    view.score.centre_on(20_000_000)
-    view.score.show_playhead(60_000_000.0, follow=True)
-    assert QApplication.focusWidget() is view.score.editor
+    view.page.score.centre_on(20_000_000)
+    view.page.score.show_playhead(60_000_000.0, follow=True)
+    assert QApplication.focusWidget() is view.page.score.editor
     write(" 2 m")
     press(Qt.Key.Key_Return)
     assert dub(view, here).endswith("mm 2 m")
@@ -71,26 +71,26 @@ def test_a_result_that_arrives_leaves_the_open_card_alone(window: MainWindow) ->
 
 def test_nothing_follows_the_playhead_while_somebody_writes(window: MainWindow) -> None:
     view = view_of(window)
-    view.line.wording.setFocus()
-    top = view.score.scale.top_us
-    view.score.show_playhead(60_000_000.0, follow=True)
-    assert view.score.scale.top_us == top
-    view.score.setFocus()
-    view.score.show_playhead(60_000_000.0, follow=True)
-    assert view.score.scale.top_us > top
+    view.page.line.wording.setFocus()
+    top = view.page.score.scale.top_us
+    view.page.score.show_playhead(60_000_000.0, follow=True)
+    assert view.page.score.scale.top_us == top
+    view.page.score.setFocus()
+    view.page.score.show_playhead(60_000_000.0, follow=True)
+    assert view.page.score.scale.top_us > top
 
 
 def test_what_is_typed_goes_to_the_version_it_was_typed_for(window: MainWindow) -> None:
     view, here = view_of(window), view_of(window).desk.segment_id
     first, second = view.desk.project.versions
     other = dub(view, here, second)
-    view.line.wording.setFocus()
-    view.line.wording.selectAll()
+    view.page.line.wording.setFocus()
+    view.page.line.wording.selectAll()
     write("Ganz anders.")
     view.desk.show_version(second)
     assert dub(view, here, first) == "Ganz anders."
     assert dub(view, here, second) == other
-    assert view.line.wording.toPlainText() == other
+    assert view.page.line.wording.toPlainText() == other
     write("Y otra cosa ")
     window.flip_theme()
     assert view_of(window).desk.text_at(Place(Kind.WORDING, here, second)).endswith("Y otra cosa")
@@ -103,7 +103,7 @@ def test_closing_keeps_what_is_being_typed(window: MainWindow, qtbot: QtBot, fie
     if field == "card":
         press(Qt.Key.Key_Return)
     else:
-        getattr(view.line, field).setFocus()
+        getattr(view.page.line, field).setFocus()
     QTest.keySequence(QApplication.focusWidget(), QKeySequence("Ctrl+End"))
     write(" Nicht verloren")
     window.close()
@@ -114,7 +114,7 @@ def test_closing_keeps_what_is_being_typed(window: MainWindow, qtbot: QtBot, fie
 
 def test_a_trailing_space_stays_where_the_caret_is(window: MainWindow, qtbot: QtBot) -> None:
     view, here = view_of(window), view_of(window).desk.segment_id
-    wording = view.line.wording
+    wording = view.page.line.wording
     wording.setFocus()
     wording.moveCursor(wording.textCursor().MoveOperation.End)
     write(" und ")
@@ -124,7 +124,7 @@ def test_a_trailing_space_stays_where_the_caret_is(window: MainWindow, qtbot: Qt
     assert wording.toPlainText().endswith(" und ")
     assert wording.textCursor().atEnd()
     write("weiter")
-    view.score.setFocus()
+    view.page.score.setFocus()
     assert dub(view, here).endswith(" und weiter")
 
 
@@ -132,12 +132,12 @@ def test_words_keep_their_times_through_an_empty_field(window: MainWindow, qtbot
     view = view_of(window)
     segment = view.desk.segment()
     assert segment is not None
-    view.line.source.setFocus()
-    view.line.source.selectAll()
+    view.page.line.source.setFocus()
+    view.page.line.source.selectAll()
     press(Qt.Key.Key_Delete)
     qtbot.wait(900)
     write(segment.text + " Indeed")
-    view.score.setFocus()
+    view.page.score.setFocus()
     after = view.desk.segment()
     assert after is not None
     assert after.text == segment.text + " Indeed"
@@ -157,11 +157,11 @@ def test_escape_closes_the_card_and_stops_nothing(window: MainWindow, qtbot: QtB
     press(Qt.Key.Key_Return)
     write("nothing of this")
     press(Qt.Key.Key_Escape)
-    assert not view.score.editor.isVisible()
-    assert QApplication.focusWidget() is view.score
+    assert not view.page.score.editor.isVisible()
+    assert QApplication.focusWidget() is view.page.score
     qtbot.wait(100)
     assert view.desk.job is not None, "it runs on"
-    view.score.setFocus()
+    view.page.score.setFocus()
     assert dub(view, here) == before
     view.desk.stop_job()
     qtbot.waitUntil(lambda: view.desk.job is None)
@@ -171,19 +171,19 @@ def test_keys_of_the_score_are_the_scores_alone(window: MainWindow) -> None:
     view = view_of(window)
     segments = view.desk.project.segments
     for page in ("Cast", "Hand-over", "Speakers", "Engines"):
-        view.show_page(page)
+        view.navigation.show_page(page)
         for key in (Qt.Key.Key_Delete, Qt.Key.Key_M, Qt.Key.Key_2, Qt.Key.Key_Return):
             QTest.keyClick(window, key)
         assert view.desk.project.segments is segments, page
-        assert not view.score.editor.isVisible()
-    view.show_page("Score")
+        assert not view.page.score.editor.isVisible()
+    view.navigation.show_page("Score")
     QTest.keyClick(window, Qt.Key.Key_M)
     assert len(view.desk.project.segments) == len(segments) - 1
 
 
 def test_letters_find_in_a_list_of_voices(window: MainWindow) -> None:
     view, segments = view_of(window), view_of(window).desk.project.segments
-    view.line.spoken.voice.setFocus()
+    view.page.line.spoken.voice.setFocus()
     press(Qt.Key.Key_M)
     assert view.desk.project.segments is segments
 
@@ -191,13 +191,13 @@ def test_letters_find_in_a_list_of_voices(window: MainWindow) -> None:
 def test_a_free_direction_is_written_and_kept(window: MainWindow) -> None:
     view, here = view_of(window), view_of(window).desk.segment_id
     place = Place(Kind.DIRECTION, here, view.desk.tag)
-    view.line.spoken.direction.setFocus()
+    view.page.line.spoken.direction.setFocus()
     write("warmly, as to a child")
     deliver(view.desk, view.desk.project.segments[3].id, "Anderswo.")
     press(Qt.Key.Key_Return)
-    assert not view.score.editor.isVisible()
+    assert not view.page.score.editor.isVisible()
     assert view.desk.text_at(place) == "warmly, as to a child"
-    view.line.spoken.direction.lineEdit().selectAll()  # type: ignore[union-attr]
+    view.page.line.spoken.direction.lineEdit().selectAll()  # type: ignore[union-attr]
     write("coldly")
     view.desk.step_selection(1)
     assert view.desk.text_at(place) == "coldly"
@@ -206,15 +206,15 @@ def test_a_free_direction_is_written_and_kept(window: MainWindow) -> None:
 def test_the_cast_page_is_that_of_the_version_on_the_desk(window: MainWindow) -> None:
     view = view_of(window)
     first, second = view.desk.project.versions
-    view.show_page("Cast")
-    row = view.cast.rows[0]
+    view.navigation.show_page("Cast")
+    row = cast_of(view).rows[0]
     row.name.setFocus()
     row.name.selectAll()
     write("Marta Lund")
     view.desk.show_version(second)
     assert view.desk.project.speakers[row.key].name == "Marta Lund"
-    assert "Español" in view.cast._title.text()
-    assert view.cast.rows[0] is row, "the field one writes in is not made anew"
+    assert "Español" in cast_of(view)._title.text()
+    assert cast_of(view).rows[0] is row, "the field one writes in is not made anew"
     row.voice.setCurrentIndex(0)
     row.voice.activated.emit(0)
     assert row.key not in view.desk.project.versions[second].cast
@@ -234,7 +234,7 @@ def test_another_window_in_front_closes_no_card(window: MainWindow) -> None:
     view, here = view_of(window), view_of(window).desk.segment_id
     press(Qt.Key.Key_Return)
     write(" schon da")
-    editor = view.score.editor
+    editor = view.page.score.editor
     QApplication.sendEvent(editor, QFocusEvent(QEvent.Type.FocusOut, Qt.FocusReason.ActiveWindowFocusReason))
     assert editor.isVisible()
     assert dub(view, here).endswith(" schon da")
@@ -256,7 +256,7 @@ def test_escape_puts_back_what_is_dragged(window: MainWindow, qtbot: QtBot) -> N
     at, canvas = middle_of(view, view.desk.segment_id, "dub_wave"), canvas_of(view)
     qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
     qtbot.mouseMove(canvas, at + QPoint(0, 40))
-    QTest.keyClick(view.score, Qt.Key.Key_Escape)
+    QTest.keyClick(view.page.score, Qt.Key.Key_Escape)
     qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=at + QPoint(0, 40))
     assert view.desk.line().pin is None  # type: ignore[union-attr]
 
@@ -264,10 +264,10 @@ def test_escape_puts_back_what_is_dragged(window: MainWindow, qtbot: QtBot) -> N
 def test_a_take_that_is_dragged_to_the_edge_scrolls_on(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     at, canvas = middle_of(view, view.desk.segment_id, "dub_wave"), canvas_of(view)
-    top = view.score.scale.top_us
+    top = view.page.score.scale.top_us
     qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
     qtbot.mouseMove(canvas, QPoint(at.x(), canvas.height() - 4))
-    qtbot.waitUntil(lambda: view.score.scale.top_us > top + 500_000, timeout=3000)
+    qtbot.waitUntil(lambda: view.page.score.scale.top_us > top + 500_000, timeout=3000)
     qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(at.x(), canvas.height() - 4))
     assert view.desk.line().pin is not None  # type: ignore[union-attr]
 
@@ -283,10 +283,10 @@ def test_nudges_in_a_row_are_one_step_and_typings_two(window: MainWindow) -> Non
     assert view.desk.segment().end_us == segment.end_us  # type: ignore[union-attr]
     before = dub(view, here)
     for word in (" eins", " zwei"):
-        view.line.wording.setFocus()
-        QTest.keySequence(view.line.wording, QKeySequence("Ctrl+End"))
+        view.page.line.wording.setFocus()
+        QTest.keySequence(view.page.line.wording, QKeySequence("Ctrl+End"))
         write(word)
-        view.score.setFocus()
+        view.page.score.setFocus()
     view.desk.undo()
     assert dub(view, here) == before + " eins"
     view.desk.undo()
@@ -320,13 +320,13 @@ def test_what_is_being_written_outlives_the_process(window: MainWindow, qtbot: Q
     view, here = view_of(window), view_of(window).desk.segment_id
     folder, place = view.desk.document.folder, Place(Kind.WORDING, here, view.desk.tag)
     before = dub(view, here)
-    view.line.wording.setFocus()
-    QTest.keySequence(view.line.wording, QKeySequence("Ctrl+End"))
+    view.page.line.wording.setFocus()
+    QTest.keySequence(view.page.line.wording, QKeySequence("Ctrl+End"))
     write(" mitten im Satz")
     qtbot.waitUntil((folder / "writing.json").is_file)
     killed = tmp_path / "killed"
     shutil.copytree(folder, killed)
-    view.score.setFocus()
+    view.page.score.setFocus()
     view.desk.writing.keep()
     assert not (folder / "writing.json").exists()
     again = opened(qtbot, killed)

@@ -135,13 +135,13 @@ class Storm:
         """Go into a field: a card's, or one of the panel's."""
         view, here = view_of(self.window), view_of(self.window).desk.segment_id
         self._gone()
-        view.show_page("Score")
-        view.score.setFocus()
+        view.navigation.show_page("Score")
+        view.page.score.setFocus()
         kind = self._chance.choice([Kind.ORIGINAL, Kind.WORDING])
         if self._chance.random() < 0.5:
             self.window.actions_by_id["edit_source" if kind is Kind.ORIGINAL else "edit_line"].trigger()
         else:
-            (view.line.source if kind is Kind.ORIGINAL else view.line.wording).setFocus()
+            (view.page.line.source if kind is Kind.ORIGINAL else view.page.line.wording).setFocus()
         self.model.place = Place(kind, here) if kind is Kind.ORIGINAL else Place(kind, here, view.desk.tag)
         self.model.written = self.model.base = self.model.texts[self.model.place]
 
@@ -176,10 +176,10 @@ class Storm:
         if way == "escape":
             self.model.written = self.model.base
             QTest.keyClick(writing, Qt.Key.Key_Escape)
-        elif way == "return" and writing is view_of(self.window).score.editor:
+        elif way == "return" and writing is view_of(self.window).page.score.editor:
             QTest.keyClick(writing, Qt.Key.Key_Return)
         else:
-            view_of(self.window).score.setFocus()
+            view_of(self.window).page.score.setFocus()
         self._gone()
 
     def _select(self) -> None:
@@ -198,8 +198,8 @@ class Storm:
     def _follow(self, kept: QPlainTextEdit | QLineEdit | None) -> None:
         """A field of the panel goes on with what is selected now; a card is written to its end first."""
         view, model = view_of(self.window), self.model
-        if model.place is None or kept is view.score.editor:
-            if kept is view.score.editor and view.score.editor.isVisible():
+        if model.place is None or kept is view.page.score.editor:
+            if kept is view.page.score.editor and view.page.score.editor.isVisible():
                 return  # another line was selected; the card is still being written
             model.place = None
             return
@@ -223,9 +223,9 @@ class Storm:
     def _turn_page(self) -> None:
         self._gone()
         view = view_of(self.window)
-        view.show_page(self._chance.choice(["Cast", "Speakers", "Hand-over"]))
-        view.show_page("Score")
-        view.score.setFocus()
+        view.navigation.show_page(self._chance.choice(["Cast", "Speakers", "Hand-over"]))
+        view.navigation.show_page("Score")
+        view.page.score.setFocus()
 
     def _flip_theme(self) -> None:
         self._gone()
@@ -250,10 +250,10 @@ class Storm:
         self.model.put(place, text, self.model.made_from[place])
 
     def _play(self) -> None:
-        view_of(self.window)._show_playhead(self._chance.uniform(0, 80_000_000))
+        view_of(self.window).page.show_playhead(self._chance.uniform(0, 80_000_000))
 
     def _scroll(self) -> None:
-        view_of(self.window).score.scroll_by(self._chance.uniform(-400, 400))
+        view_of(self.window).page.score.scroll_by(self._chance.uniform(-400, 400))
 
 
 def _text_of(writing: QPlainTextEdit | QLineEdit) -> str:

@@ -29,10 +29,11 @@ from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_row import HEADS, CastRow
+from zweistimme.window.page import Page
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font
 
 
-class CastPage(QWidget):
+class CastPage(Page):
     """A row a speaker: name, measured pitch, lines, and the voice."""
 
     heard = pyqtSignal(object, bool)

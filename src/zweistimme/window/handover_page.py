@@ -25,10 +25,11 @@ from PyQt6.QtWidgets import (
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
+from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font
 
 
-class HandoverPage(QWidget):
+class HandoverPage(Page):
     """The last page of the work."""
 
     wanted = pyqtSignal(Path)

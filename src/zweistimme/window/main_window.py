@@ -83,35 +83,41 @@ class MainWindow(QMainWindow):
             for spec in ACTIONS
             if spec.group.startswith("Transcript") or spec.id in _IN_TRANSCRIBING
         }
+
+        def showing(page: str) -> Callable[[], None]:
+            return on_desk(lambda v: v.navigation.show_page(page))
+
+        pages = {spec.id: showing(spec.id.removeprefix("page_")) for spec in ACTIONS if spec.group == "Pages"}
         return {
             **from_transcript,
-            "recut": on_desk(lambda v: v.open_panel("Cut anew")),
-            "find": on_desk(lambda v: v.open_panel("Find and replace")),
-            "recognise": on_desk(lambda v: v.open_panel("Have the speech recognised")),
-            "record": on_desk(lambda v: v.record()),
-            "pitch": on_desk(lambda v: v.closeup.pitch.flip()),
-            "play": on_desk(lambda v: v.player.toggle()),
+            **pages,
+            "recut": on_desk(lambda v: v.navigation.open_panel("Cut anew")),
+            "find": on_desk(lambda v: v.navigation.open_panel("Find and replace")),
+            "recognise": on_desk(lambda v: v.navigation.open_panel("Have the speech recognised")),
+            "record": on_desk(lambda v: v.navigation.record()),
+            "pitch": on_desk(lambda v: v.page.closeup.pitch.flip()),
+            "play": on_desk(lambda v: v.playback.player.toggle()),
             "loop": on_desk(lambda v: v.transport.loop.toggle()),
-            "play_take": on_desk(lambda v: v.hear_take()),
+            "play_take": on_desk(lambda v: v.playback.hear_take()),
             "to_selection": on_desk(self._to_selection),
             "next_line": on_desk(lambda v: v.desk.step_selection(1)),
             "previous_line": on_desk(lambda v: v.desk.step_selection(-1)),
-            "next_open": on_desk(lambda v: v.next_open()),
-            "closer": on_desk(lambda v: v.score.zoom(1.25)),
-            "wider": on_desk(lambda v: v.score.zoom(0.8)),
-            "next_version": on_desk(self._next_version),
-            "edit_line": on_desk(lambda v: v.score.edit("dub")),
-            "edit_source": on_desk(lambda v: v.score.edit("original")),
-            "shorter": on_desk(lambda v: v.line.use_shorter()),
+            "next_open": on_desk(lambda v: v.navigation.next_open()),
+            "closer": on_desk(lambda v: v.page.score.zoom(1.25)),
+            "wider": on_desk(lambda v: v.page.score.zoom(0.8)),
+            "next_version": on_desk(lambda v: v.navigation.next_version()),
+            "edit_line": on_desk(lambda v: v.page.score.edit("dub")),
+            "edit_source": on_desk(lambda v: v.page.score.edit("original")),
+            "shorter": on_desk(lambda v: v.page.line.use_shorter()),
             "another_take": on_desk(lambda v: v.again.takes()),
             "other_wordings": on_desk(lambda v: v.again.wordings()),
             "pin": on_desk(self._pin),
-            "screen": on_desk(lambda v: v.line.flip_screen()),
+            "screen": on_desk(lambda v: v.page.line.flip_screen()),
             "programme": on_desk(lambda v: v.programme.ask()),
             "pack": on_desk(lambda v: v.programme.pack()),
             "timecode": on_desk(lambda v: v.flip_timecode()),
-            "continue": on_desk(lambda v: v.go_on()),
-            "stop": on_desk(lambda v: v.close_or_stop()),
+            "continue": on_desk(lambda v: v.steps.go_on()),
+            "stop": on_desk(lambda v: v.navigation.close_or_stop()),
             "undo": on_desk(lambda v: v.desk.undo()),
             "redo": on_desk(lambda v: v.desk.redo()),
             "theme": self.flip_theme,
@@ -219,12 +225,12 @@ class MainWindow(QMainWindow):
         offered += [spec.id for spec in ACTIONS if spec.group == "Transcript" and spec.listed]
         self.view.transport.show_actions([self.actions_by_id[action_id] for action_id in offered])
         self.view.welcome_to(self.actions_by_id)
-        self.view.page_shown.connect(self._enable_on)
+        self.view.pages.shown.connect(self._enable_on)
         self._enable_on("Score")
         self._stack.addWidget(self.view)
         self._stack.setCurrentWidget(self.view)
         self.setWindowTitle(f"{document.project.title} – Zweistimme")
-        self.view.score.setFocus()
+        self.view.page.score.setFocus()
         self.view.desk.recover_writing()
         gc.freeze()  # a project's own data holds no cycles: the collector need not walk through it every time
         return self.view
@@ -258,15 +264,8 @@ class MainWindow(QMainWindow):
     # actions that need more than one part
 
     def _to_selection(self, view: DeskView) -> None:
-        segment = view.desk.segment()
-        if segment is not None:
-            view.player.seek(segment.start_us)
-            view.score.show_segment(segment.id)
-
-    def _next_version(self, view: DeskView) -> None:
-        tags = list(view.desk.project.versions)
-        if tags:
-            view.desk.show_version(tags[(tags.index(view.desk.tag) + 1) % len(tags)])
+        view.playback.to_selection()
+        view.pages.show_segment(view.desk.segment_id)
 
     def _pin(self, view: DeskView) -> None:
         from zweistimme.stages.fit import pin_and_plan
@@ -288,7 +287,7 @@ class MainWindow(QMainWindow):
         assert isinstance(app, QApplication)
         apply_theme(app, NIGHT if theme() is DAY else DAY)
         if self.view is not None:
-            self.view.score.forget_text()
+            self.view.page.score.forget_text()
         if self.view is not None:
             folder, selected, tag = self.view.desk.document.folder, self.view.desk.segment_id, self.view.desk.tag
             if self.view.desk.job is not None:

@@ -1,26 +1,25 @@
-"""The rail at the left: the pages of the desk, each with a small drawing of its own."""
+"""The rail at the left: the pages of the desk, one under the other."""
 
 from __future__ import annotations
 
-from typing import Final
-
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
+from zweistimme.window.actions import tip
+from zweistimme.window.pages import PAGES, PageSpec
 from zweistimme.window.theme import SMALL_PT, colour, font
-
-PAGES: Final = ("Score", "Speakers", "Cast", "Hand-over", "Engines")
 
 
 class _RailButton(QAbstractButton):
-    def __init__(self, name: str) -> None:
+    def __init__(self, spec: PageSpec) -> None:
         super().__init__()
-        self.setText(name)
+        self._spec = spec
+        self.setText(spec.title)
         self.setCheckable(True)
         self.setFixedSize(70, 56)
-        self.setToolTip(f"The {name.lower()} page")
-        self.setAccessibleName(name)
+        self.setToolTip(tip(f"page_{spec.id}"))
+        self.setAccessibleName(spec.title)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click on it leaves the keyboard to the page
 
     def sizeHint(self) -> QSize:
@@ -37,7 +36,7 @@ class _RailButton(QAbstractButton):
         painter.setPen(QPen(tint, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.translate(35, 20)
-        _DRAWN[self.text()](painter)
+        self._spec.draw(painter)
         painter.resetTransform()
         painter.setFont(font(SMALL_PT, bold=self.isChecked()))
         painter.setPen(tint)
@@ -45,45 +44,6 @@ class _RailButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(QPen(colour("original"), 1.5))
             painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 7, 7)
-
-
-def _draw_score(painter: QPainter) -> None:
-    painter.drawLine(QPointF(-9, -9), QPointF(-9, 9))
-    painter.drawLine(QPointF(9, -9), QPointF(9, 9))
-    painter.drawLine(QPointF(-9, -5), QPointF(9, -3))
-    painter.drawLine(QPointF(-9, 3), QPointF(9, 7))
-
-
-def _draw_cast(painter: QPainter) -> None:
-    painter.drawEllipse(QPointF(-5, -3), 5, 5)
-    painter.drawEllipse(QPointF(6, 3), 5, 5)
-
-
-def _draw_handover(painter: QPainter) -> None:
-    painter.drawPolyline(QPolygonF([QPointF(-10, 1), QPointF(-10, 9), QPointF(10, 9), QPointF(10, 1)]))
-    painter.drawPolyline(QPolygonF([QPointF(-6, -2), QPointF(4, -2), QPointF(4, -8), QPointF(12, -2)]))
-
-
-def _draw_engines(painter: QPainter) -> None:
-    painter.drawArc(QRectF(-10, -6, 12, 12), 90 * 16, 180 * 16)
-    painter.drawArc(QRectF(-2, -6, 12, 12), -90 * 16, 180 * 16)
-    painter.drawLine(QPointF(-4, -2.5), QPointF(4, -2.5))
-    painter.drawLine(QPointF(-4, 2.5), QPointF(4, 2.5))
-
-
-def _draw_speakers(painter: QPainter) -> None:
-    for y, spans in ((-6, ((-10, -3), (4, 10))), (1, ((-4, 3),)), (8, ((-10, -6), (1, 10)))):
-        for left, right in spans:
-            painter.drawLine(QPointF(left, y), QPointF(right, y))
-
-
-_DRAWN: Final = {
-    "Score": _draw_score,
-    "Speakers": _draw_speakers,
-    "Cast": _draw_cast,
-    "Hand-over": _draw_handover,
-    "Engines": _draw_engines,
-}
 
 
 class Rail(QWidget):
@@ -98,15 +58,16 @@ class Rail(QWidget):
         column.setSpacing(6)
         self._group = QButtonGroup(self)
         self.buttons = {}
-        for name in PAGES:
-            button = _RailButton(name)
-            button.clicked.connect(lambda _on=False, name=name: self.chosen.emit(name))
+        for spec in PAGES:
+            button = _RailButton(spec)
+            button.clicked.connect(lambda _on=False, page=spec.id: self.chosen.emit(page))
             self._group.addButton(button)
             column.addWidget(button)
-            self.buttons[name] = button
-        self.buttons[PAGES[0]].setChecked(True)
+            self.buttons[spec.id] = button
+        self.buttons[PAGES[0].id].setChecked(True)
         column.addStretch(1)
         self.setFixedWidth(74)
 
-    def show_page(self, name: str) -> None:
-        self.buttons[name].setChecked(True)
+    def show_page(self, page_id: str) -> None:
+        """Mark a page as the one in sight."""
+        self.buttons[page_id].setChecked(True)

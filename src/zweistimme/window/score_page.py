@@ -9,6 +9,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
 from zweistimme.window.microphones import microphones
+from zweistimme.window.page import Page
 from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
 from zweistimme.window.peaks import PeakStore
@@ -39,7 +40,7 @@ def rule(*, upright: bool = False) -> QFrame:
     return line
 
 
-class ScorePage(QWidget):
+class ScorePage(Page):
     """The main page."""
 
     def __init__(self, desk: Desk, player: Player, parent: QWidget | None = None) -> None:
@@ -92,6 +93,17 @@ class ScorePage(QWidget):
         column.addWidget(self.picture)
         column.addWidget(scroll, 1)
         return panel
+
+    def show_segment(self, segment_id: str) -> None:
+        """Scroll to a segment."""
+        self.score.show_segment(segment_id)
+
+    def show_playhead(self, time_us: float, *, follow: bool) -> None:
+        """Move the playhead everywhere; *follow* turns the Score's page when it leaves."""
+        self.score.show_playhead(time_us, follow=follow)
+        self.overview.show_playhead(time_us)
+        self.closeup.show_playhead(time_us)
+        self.picture.show_time(time_us)
 
     def close_parts(self) -> None:
         """End every thread."""

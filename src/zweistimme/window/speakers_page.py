@@ -9,11 +9,12 @@ from zweistimme.project.model import Segment
 from zweistimme.project.speaker_edits import add_somebody
 from zweistimme.project.times import clock
 from zweistimme.window.bridge import Desk
+from zweistimme.window.page import Page
 from zweistimme.window.speaker_row import HEADS, SpeakerRow
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font
 
 
-class SpeakersPage(QWidget):
+class SpeakersPage(Page):
     """A row a speaker."""
 
     went = pyqtSignal(str)

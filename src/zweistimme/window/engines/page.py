@@ -24,10 +24,11 @@ from zweistimme.window.engines.choices import Choices
 from zweistimme.window.engines.connect import ConnectDialog
 from zweistimme.window.engines.spending import Spending
 from zweistimme.window.estimates import next_estimates
+from zweistimme.window.page import Page
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
 
 
-class EnginesPage(QWidget):
+class EnginesPage(Page):
     """Connect, test, remove; choose who does what; see what the next step will cost."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:

@@ -1,0 +1,90 @@
+"""Where one is on the desk: pages, panels, and the next place that needs a person."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QApplication
+
+from zweistimme.project.progress import Step, progress
+from zweistimme.window.bridge import Desk
+from zweistimme.window.pages import SCORE, PageStack, page_of_step
+from zweistimme.window.rail import Rail
+from zweistimme.window.score_page import ScorePage
+from zweistimme.window.transcribing.record import NAME as RECORD
+
+
+class Navigation:
+    """Goes to pages, panels and lines."""
+
+    def __init__(self, desk: Desk, pages: PageStack, rail: Rail) -> None:
+        self._desk, self._pages, self._rail = desk, pages, rail
+        rail.chosen.connect(self.show_page)
+        desk.selected.connect(pages.show_segment)
+
+    @property
+    def _score(self) -> ScorePage:
+        return self._pages.of(SCORE, ScorePage)
+
+    def show_page(self, page_id: str) -> None:
+        """Show a page of the rail."""
+        self._desk.writing.keep()
+        self._rail.show_page(page_id)
+        self._pages.show_page(page_id)
+        focus = QApplication.focusWidget()
+        if page_id == SCORE and (focus is None or not self._score.isAncestorOf(focus)):
+            self._score.score.setFocus()
+
+    def go_to_segment(self, segment_id: str) -> None:
+        """Show a line on the Score."""
+        self.show_page(SCORE)
+        self._desk.select(segment_id)
+
+    def go_to_step(self, step: Step) -> None:
+        """Go to the first place of a step that needs a person."""
+        self.show_page(page_of_step(step))
+        version = self._desk.version
+        first = progress(self._desk.project, version)[step].first_open if version else None
+        if first is not None:
+            self._desk.select(first)
+            self._pages.show_segment(first)
+
+    def next_open(self) -> None:
+        """Select the next line that needs something in any step, is too long or clashes."""
+        desk, version = self._desk, self._desk.version
+        if version is None:
+            return
+        ids = [segment.id for segment in desk.project.segments]
+        open_ids = {state.first_open for state in progress(desk.project, version).values()} - {None}
+        open_ids |= {p.segment_id for p in version.placements.values() if p.overflow_us or p.clash_us}
+        here = ids.index(desk.segment_id) if desk.segment_id in ids else -1
+        for segment_id in ids[here + 1 :] + ids[: here + 1]:
+            if segment_id in open_ids:
+                self.go_to_segment(segment_id)
+                return
+        desk.notice("done", "Nothing in this version needs you.")
+
+    def next_version(self) -> None:
+        """Put the next version on the desk."""
+        tags = list(self._desk.project.versions)
+        if tags:
+            self._desk.show_version(tags[(tags.index(self._desk.tag) + 1) % len(tags)])
+
+    # the panels at the foot of the Score
+
+    def open_panel(self, name: str) -> None:
+        """Open a panel at the foot of the Score."""
+        self.show_page(SCORE)
+        self._score.drawer.open(name)
+
+    def record(self) -> None:
+        """Open the recording panel; record, or stop, where it is open."""
+        if self._score.drawer.shown == RECORD:
+            self._score.record.toggle()
+        else:
+            self.open_panel(RECORD)
+
+    def close_or_stop(self) -> None:
+        """Close the panel that is open; else stop the running job."""
+        if self._score.drawer.isVisible():
+            self._score.drawer.shut()
+        else:
+            self._desk.stop_job()
