@@ -250,7 +250,7 @@ class Storm:
         self.model.put(place, text, self.model.made_from[place])
 
     def _play(self) -> None:
-        view_of(self.window).page.show_playhead(self._chance.uniform(0, 80_000_000))
+        view_of(self.window).page.show_playhead(self._chance.uniform(0, 80_000_000), follow=True)
 
     def _scroll(self) -> None:
         view_of(self.window).page.score.scroll_by(self._chance.uniform(-400, 400))
