@@ -327,7 +327,6 @@ def test_what_is_being_written_outlives_the_process(window: MainWindow, qtbot: Q
     killed = tmp_path / "killed"
     shutil.copytree(folder, killed)
     view.page.score.setFocus()
-    view.desk.writing.keep()
     assert not (folder / "writing.json").exists()
     again = opened(qtbot, killed)
     assert view_of(again).desk.text_at(place) == before + " mitten im Satz"
@@ -338,7 +337,15 @@ def test_what_is_being_written_outlives_the_process(window: MainWindow, qtbot: Q
     again.close_project()
 
 
-@pytest.mark.parametrize("left", [b"no json", b'[{"kind": "X", "key": "s1", "tag": "", "text": "Verwaist"}]'])
+@pytest.mark.parametrize(
+    "left",
+    [
+        b"no json",
+        b'[{"kind": "X", "key": "s1", "tag": "", "text": "Verwaist"}]',
+        b'[{"kind": "WORDING", "key": "s0001", "tag": "xx", "text": "Verwaist"}]',
+        b'[{"kind": "DIRECTION", "key": "gone", "tag": "de-DE", "text": "Verwaist"}]',
+    ],
+)
 def test_spoilt_or_orphaned_writing_stops_nobody(qtbot: QtBot, demo_folder: Path, left: bytes) -> None:
     (demo_folder / "writing.json").write_bytes(left)
     made = opened(qtbot, demo_folder)

@@ -217,26 +217,29 @@ class Desk(QObject):
 
     def recover_writing(self) -> None:
         """Keep what was being written when the process before this one ended without a word."""
-        left = read_unkept(self.document.folder)
-        for one in left:
-            place = Place(Kind[one.kind], one.key, one.tag) if one.kind in Kind.__members__ else None
+        for one in read_unkept(self.document.folder):
             try:
-                if place is None or (place.tag and place.tag not in self.project.versions):
+                if one.kind not in Kind.__members__:
                     raise EditError("There is no place for it any more.")
+                place = Place(Kind[one.kind], one.key, one.tag)
                 self.store(place.kind.value, written(place, one.text))
                 self.notice("note", f"Kept from the last time, when it was being written: “{one.text}”")
             except EditError as error:
                 self.notice("error", f"{error} From the last time, and not kept: “{one.text}”")
+            except ZweistimmeError as error:  # it stays beside the project until it can be stored
+                self.notice("error", f"{error} From the last time, and not stored yet: “{one.text}”")
+                return
         with suppress(OSError):
             write_unkept(self.document.folder, ())
 
     def in_a_row(self, what: str) -> str:
         """The name of a gesture that goes on for as long as the same is done again within a moment."""
         now = monotonic()
-        if what != self._row[0] or now - self._row[2] > _ROW_S:
-            self._row = (what, uuid4().hex, now)
-        self._row = (what, self._row[1], now)
-        return self._row[1]
+        before, gesture, last = self._row
+        if what != before or now - last > _ROW_S:
+            gesture = uuid4().hex
+        self._row = (what, gesture, now)
+        return gesture
 
     def undo(self) -> None:
         self.writing.keep()

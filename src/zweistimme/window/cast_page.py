@@ -29,8 +29,9 @@ from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.cast_row import HEADS, CastRow
+from zweistimme.window.layouts import empty, put_heads
 from zweistimme.window.page import Page
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, font
+from zweistimme.window.theme import TITLE_PT, font
 
 
 class CastPage(Page):
@@ -141,16 +142,8 @@ class CastPage(Page):
         """A row for each of these speakers; rows stay as long as the same people do."""
         if tuple(row.key for row in self.rows) == keys:
             return
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        for place, words in enumerate(HEADS if keys else ()):
-            label = QLabel(words)
-            label.setFont(font(SMALL_PT))
-            label.setProperty("faded", True)
-            self._grid.addWidget(label, 0, place)
+        empty(self._grid)
+        put_heads(self._grid, HEADS if keys else ())
         self.rows = [CastRow(self._desk, key) for key in keys]
         for number, row in enumerate(self.rows, 1):
             for column, cell in enumerate(row.cells):

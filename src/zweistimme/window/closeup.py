@@ -13,7 +13,7 @@ from zweistimme.project.model import Placement, Segment, Take, Word
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.project.words import DOUBTFUL, spoken_words
 from zweistimme.window.bridge import Desk
-from zweistimme.window.closeup_hand import TOP, WAVE, Bar, Hand, TimeWidget, bars_of, word_edges
+from zweistimme.window.closeup_hand import TOP, WAVE, Bar, Hand, bars_of, word_edges
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.pitchline import PitchLine
 from zweistimme.window.score.waves import row_levels, wave_image
@@ -23,7 +23,7 @@ _LEFT, _RIGHT = 74, 14
 _MOST_SHIFT = 34
 
 
-class CloseUp(TimeWidget):
+class CloseUp(QWidget):
     """Drag an edge of the original to retime it, the take to pin it, its end to pin its length."""
 
     def __init__(self, desk: Desk, peaks: PeakStore, parent: QWidget | None = None) -> None:
@@ -31,7 +31,7 @@ class CloseUp(TimeWidget):
         self._desk, self._peaks = desk, peaks
         self._window = (0.0, 1.0)
         self._playhead_us = 0.0
-        self._hand = Hand(self, desk)
+        self._hand = Hand(self, desk, self.x_of, self.time_at)
         self.setFixedHeight(158)
         self.setMouseTracking(True)
         self.setAccessibleName("Close-up of the selected line")

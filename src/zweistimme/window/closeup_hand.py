@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -54,23 +54,14 @@ def bars_of(desk: Desk) -> dict[str, Bar]:
     return bars
 
 
-class TimeWidget(QWidget):
-    """A widget on which time runs from left to right."""
-
-    def x_of(self, time_us: float) -> float:
-        """Where a time lies."""
-        raise NotImplementedError
-
-    def time_at(self, x: float) -> float:
-        """The time at a place, in microseconds."""
-        raise NotImplementedError
-
-
 class Hand:
     """What is held, and where it would come to lie."""
 
-    def __init__(self, view: TimeWidget, desk: Desk) -> None:
-        self._view, self._desk = view, desk
+    def __init__(
+        self, view: QWidget, desk: Desk, x_of: Callable[[float], float], time_at: Callable[[float], float]
+    ) -> None:
+        """On *view* a time lies at ``x_of(time_us)``; ``time_at`` is the other way round."""
+        self._view, self._desk, self._x_of, self._time_at = view, desk, x_of, time_at
         self._hold = Hold(view, self.drop)
         self._drag: tuple[str, float] | None = None
         self.moved: dict[str, Bar] = {}
@@ -87,23 +78,23 @@ class Hand:
         lower = TOP + WAVE + 34 <= at.y() <= TOP + 2 * WAVE + 34
         if upper and "original" in bars:
             for name, time in (("start", bars["original"].start_us), ("end", bars["original"].end_us)):
-                if abs(at.x() - self._view.x_of(time)) <= _REACH:
+                if abs(at.x() - self._x_of(time)) <= _REACH:
                     return name
             segment = self._desk.segment()
             for edge in word_edges(spoken_words(segment)) if segment else ():
-                if abs(at.x() - self._view.x_of(edge.at_us)) <= _WORD_REACH:
+                if abs(at.x() - self._x_of(edge.at_us)) <= _WORD_REACH:
                     return f"word {edge.place}"
         if lower and "dub" in bars:
-            if abs(at.x() - self._view.x_of(bars["dub"].end_us)) <= _REACH:
+            if abs(at.x() - self._x_of(bars["dub"].end_us)) <= _REACH:
                 return "length"
-            if self._view.x_of(bars["dub"].start_us) - _REACH <= at.x() <= self._view.x_of(bars["dub"].end_us):
+            if self._x_of(bars["dub"].start_us) - _REACH <= at.x() <= self._x_of(bars["dub"].end_us):
                 return "take"
         return ""
 
     def take(self, at: QPointF) -> None:
         """Take hold of what lies here, if anything."""
         if grip := self._grip(at):
-            self._drag = (grip, self._view.time_at(at.x()))
+            self._drag = (grip, self._time_at(at.x()))
             self._hold.take(at)
 
     def move(self, at: QPointF) -> None:
@@ -116,9 +107,9 @@ class Hand:
             return
         grip, origin = self._drag
         if grip.startswith("word"):
-            self._drag_word(int(grip.split()[1]), round(self._view.time_at(at.x()) / 1000) * 1000)
+            self._drag_word(int(grip.split()[1]), round(self._time_at(at.x()) / 1000) * 1000)
             return
-        by = round((self._view.time_at(at.x()) - origin) / 1000) * 1000
+        by = round((self._time_at(at.x()) - origin) / 1000) * 1000
         name = "original" if grip in ("start", "end") else "dub"
         bar = bars_of(self._desk)[name]
         start = bar.start_us + (by if grip in ("start", "take") else 0)

@@ -9,9 +9,10 @@ from zweistimme.project.model import Segment
 from zweistimme.project.speaker_edits import add_somebody
 from zweistimme.project.times import clock
 from zweistimme.window.bridge import Desk
+from zweistimme.window.layouts import empty, put_heads
 from zweistimme.window.page import Page
 from zweistimme.window.speaker_row import HEADS, SpeakerRow
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, font
+from zweistimme.window.theme import TITLE_PT, font
 
 
 class SpeakersPage(Page):
@@ -72,16 +73,8 @@ class SpeakersPage(Page):
         """A row for each of these speakers; rows stay as long as the same people do."""
         if tuple(row.key for row in self.rows) == keys:
             return
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        for place, words in enumerate(HEADS if keys else ()):
-            label = QLabel(words)
-            label.setFont(font(SMALL_PT))
-            label.setProperty("faded", True)
-            self._grid.addWidget(label, 0, place)
+        empty(self._grid)
+        put_heads(self._grid, HEADS if keys else ())
         self.rows = [SpeakerRow(self._desk, key, place) for place, key in enumerate(keys)]
         for number, row in enumerate(self.rows, 1):
             row.when.pressed.connect(self.went)

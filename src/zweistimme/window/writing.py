@@ -20,6 +20,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
+from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_direction, set_line_text
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.model import Project
@@ -51,7 +52,7 @@ class Place:
 
 
 def _line_written(project: Project, place: Place, text: str) -> Project:
-    if place.key not in project.versions[place.tag].lines and not text.strip():
+    if place.key not in find_version(project, place.tag).lines and not text.strip():
         return project  # nothing was written where there was nothing
     return set_line_text(project, place.tag, place.key, text)
 
@@ -223,7 +224,7 @@ class Draft(QObject):
         """Leaving the field keeps its text; Escape takes it back, and is nobody else's while one writes."""
         if isinstance(event, QFocusEvent) and event.type() == QEvent.Type.FocusOut:
             if event.reason() != Qt.FocusReason.PopupFocusReason:
-                self.keep()
+                self._desk.writing.keep()
                 self._settle()
         elif isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
             if event.type() == QEvent.Type.ShortcutOverride:

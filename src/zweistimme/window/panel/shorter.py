@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
 from zweistimme.window.actions import tip
+from zweistimme.window.layouts import empty
 from zweistimme.window.theme import SMALL_PT, colour, font
 
 _MARGIN = 7
@@ -73,11 +74,7 @@ class WordingOffers(QWidget):
         if offers == self._shown:
             return
         self._shown = offers
-        while (item := self._column.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty(self._column)
         for wording, saving in offers:
             button = WordingButton(wording, saving)
             button.setToolTip(f"<p>Use “{escape(wording)}” instead. {tip('shorter')}</p>")

@@ -13,6 +13,7 @@ from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.placements import speech_us
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
+from zweistimme.window.layouts import empty
 from zweistimme.window.panel.makers import maker_in_words
 
 _COLUMNS = 3
@@ -44,11 +45,7 @@ class TakeRow(QWidget):
         if shown == self._shown:
             return
         self._shown = shown
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty(self._grid)
         self.buttons = []
         if not takes or line is None:
             words = QLabel("No take yet. Continue makes what is missing.")

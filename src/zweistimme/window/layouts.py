@@ -1,0 +1,27 @@
+"""What several pages do to their layouts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtWidgets import QGridLayout, QLabel, QLayout
+
+from zweistimme.window.theme import SMALL_PT, font
+
+
+def empty(layout: QLayout) -> None:
+    """Take every widget away."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+def put_heads(grid: QGridLayout, heads: Sequence[str]) -> None:
+    """Name the columns of a grid in its first row."""
+    for place, words in enumerate(heads):
+        label = QLabel(words)
+        label.setFont(font(SMALL_PT))
+        label.setProperty("faded", True)
+        grid.addWidget(label, 0, place)
