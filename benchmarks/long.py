@@ -93,7 +93,11 @@ def long() -> Rows:
         app.processEvents()
         yield from _edits(app, view)
         yield _scrolling(view)
-        window.close()
+        yield _ticks(app, view)
+        flipped = _milliseconds(lambda: (window.flip_theme(), app.processEvents()))
+        yield Row("day to night", f"{flipped:.0f} ms", "wanted: 200 ms", flipped, "ms")
+        closed = _milliseconds(window.close)
+        yield Row("close", f"{closed:.0f} ms", "wanted: 500 ms", closed, "ms")
 
 
 def _real_waveform(document: Document) -> None:
@@ -150,6 +154,22 @@ def _edits(app: QApplication, view: DeskView) -> Rows:
         )
     undone = _milliseconds(lambda: (desk.undo(), score.canvas().repaint()))
     yield Row("undo", f"{undone:.0f} ms", "wanted: 50 ms")
+
+
+def _ticks(app: QApplication, view: DeskView) -> Row:
+    """What one move of the playhead takes everywhere, painting included."""
+    first = view.desk.project.segments[COUNT // 3]
+    view.desk.select(first.id)
+    view.page.score.show_segment(first.id)
+    app.processEvents()
+    ticks = []
+    for k in range(100):
+        start = time.perf_counter()
+        view._show_playhead(first.start_us + k * 20_000)
+        app.processEvents()
+        ticks.append(1000 * (time.perf_counter() - start))
+    figures = f"{np.median(ticks):.1f} ms (95 %: {np.percentile(ticks, 95):.1f})"
+    return Row("a tick of the playhead", figures, "wanted: 4 ms", float(np.median(ticks)), "ms")
 
 
 def _scrolling(view: DeskView) -> Row:

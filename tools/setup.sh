@@ -15,7 +15,7 @@ if [ "${1:-}" = --test ]; then
     test=yes
     shift
     locks="requirements.lock requirements-test.lock"
-    PACKAGES="$PACKAGES xvfb xauth"
+    PACKAGES="$PACKAGES xvfb xauth dbus"
     # the tests of playback start a sound server of their own; where a desktop has another one, it is left alone
     dpkg-query -W -f='${db:Status-Status}\n' pipewire-pulse 2>/dev/null | grep -qx installed ||
         PACKAGES="$PACKAGES pulseaudio pulseaudio-utils"

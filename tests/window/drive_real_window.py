@@ -35,10 +35,10 @@ def main() -> None:
     view = window.view
     assert view is not None
     desk = view.desk
-    wait(lambda: desk.job is None)
+    wait(lambda: not desk.jobs.busy)
     for _ in range(6):
         QTest.mouseClick(view.strip.go_on, Qt.MouseButton.LeftButton)
-        wait(lambda: desk.job is None)
+        wait(lambda: not desk.jobs.busy)
     assert view.strip.go_on.text() == "All done", view.strip.go_on.text()
     view.navigation.show_page("Score")
     desk.select(desk.project.segments[1].id)
@@ -53,7 +53,7 @@ def main() -> None:
     takes = len(version.takes)
     for _ in range(3):
         QTest.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-        wait(lambda: desk.job is None)
+        wait(lambda: not desk.jobs.busy)
     assert desk.version is not None
     assert len(desk.version.takes) == takes + 1
     view.navigation.show_page("Score")

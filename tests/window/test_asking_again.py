@@ -52,10 +52,10 @@ def test_other_takes_and_wordings(window: MainWindow, qtbot: QtBot, monkeypatch:
         assert version is not None
         before = takes_of(version, (segment.id,))
         view.again.takes()
-        assert desk.job is None
+        assert not desk.jobs.busy
         assert takes_of(desk.version, (segment.id,)) == before  # type: ignore[arg-type]
         window.actions_by_id["another_take"].trigger()
-        qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
+        qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=30_000)
         assert len(takes_of(desk.version, (segment.id,))) == len(before) + 1  # type: ignore[arg-type]
         assert all("costs about" in words and "EUR" in words for words in asked)
         view.navigation.show_page("Engines")
@@ -63,16 +63,16 @@ def test_other_takes_and_wordings(window: MainWindow, qtbot: QtBot, monkeypatch:
         assert f"{Ledger().spent('quay', 'ever', 'EUR'):,.2f} EUR today" in engines_of(view).spending.spent.text()  # type: ignore[arg-type]
         engines_of(view).spending.amount.setValue(0.01)
         engines_of(view).spending.keep.click()
-        assert "may spend 0.01 EUR a month" in view.notices.words.text()
+        assert "may spend 0.01 EUR a month" in view.foot.words.text()
         view.again.takes()
-        qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
-        assert "budget of quay is reached" in view.notices.words.text()
+        qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=30_000)
+        assert "budget of quay is reached" in view.foot.words.text()
         engines_of(view).spending.amount.setValue(0.0)
         engines_of(view).spending.keep.click()
         assert Ledger().budget("quay") is None
     desk.apply("Write", lambda p: set_line_text(p, desk.tag, segment.id, "Von Hand."))
     view.page.line.other_wordings.click()
-    qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=30_000)
     line = desk.line()
     assert line is not None
     assert line.text == "Von Hand."
@@ -127,7 +127,7 @@ def test_a_project_is_packed_while_it_is_open(
     window.actions_by_id["pack"].trigger()
     written = package.with_suffix(".zweistimme")
     assert written.is_file()
-    assert f"{written} has" in view.notices.words.text()
+    assert f"{written} has" in view.foot.words.text()
     known = view.desk.project
     window.close_project()
     window.open_path(written)
@@ -136,4 +136,4 @@ def test_a_project_is_packed_while_it_is_open(
     monkeypatch.setattr(PackingDialog, "target", package.parent / "nowhere" / "a.zweistimme")
     window.open_project(written.with_suffix(""))
     window.actions_by_id["pack"].trigger()
-    assert "nowhere" in view_of(window).notices.words.text()
+    assert "nowhere" in view_of(window).foot.words.text()

@@ -126,7 +126,7 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
         assert "EUR" in view.strip.go_on.text()
         assert "quay: 6 requests" in engines_of(view).estimate.text()
         view.steps.go_on()
-        qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+        qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=60_000)
     assert desk.version is not None
     done = progress(desk.project, desk.version)[Step.TAKES].done
     assert len(desk.version.failures) == 18 - done
@@ -136,15 +136,20 @@ def test_costs_stand_where_a_run_is_started_and_failures_at_their_lines(view: De
         desk.select(segment_id)
         assert "The voice is not there" in view.page.line.failure.text()
         assert view.page.line.failure.isVisible()
-    assert "could not be made; the others are kept" in view.notices.words.text()
+    assert "could not be made; the others are kept" in view.foot.words.text()
+    visited = set()
+    for _ in desk.project.segments:
+        view.navigation.next_open()
+        visited.add(desk.segment_id)
+    assert set(desk.version.failures) <= visited, "each of them needs somebody"
     view.navigation.go_to_step(Step.FIT)
-    desk.start("Something else", lambda _work: None)
-    qtbot.waitUntil(lambda: desk.job is None)
+    desk.jobs.start("Something else", lambda _work: None)
+    qtbot.waitUntil(lambda: not desk.jobs.busy)
     assert desk.version.failures, "another job leaves them standing"
     with running(Serving(terms=terms)) as address:
         connect(Connection("quay", Kind.SERVICE, address))
         view.steps.go_on()
-        qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+        qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=60_000)
     assert not any(desk.failure(s) for s in desk.project.segments)
     assert progress(desk.project, desk.project.versions[desk.tag])[Step.TAKES].complete
     assert not view.page.line.failure.isVisible()
@@ -200,8 +205,8 @@ def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBo
     texts = [row.voice.currentText() for row in cast_of(view).rows]
     assert any("quay/edda · its engine does not answer" in text for text in texts)
     view.steps.go_on()
-    qtbot.waitUntil(lambda: desk.job is None, timeout=30_000)
-    assert "no engine called quay" in view.notices.words.text()
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=30_000)
+    assert "no engine called quay" in view.foot.words.text()
 
 
 def test_python_engines_and_mapped_services_are_connected(view: DeskView, tmp_path: Path) -> None:

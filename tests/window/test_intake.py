@@ -28,6 +28,7 @@ from zweistimme.window.desk_view import DeskView
 from zweistimme.window.intake import IntakeForm, ProgrammeDialog
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.new_project import NewProject
+from zweistimme.window.steps import LISTEN
 
 
 @pytest.fixture
@@ -77,7 +78,7 @@ def test_a_track_is_chosen_and_another_later(qtbot: QtBot, tmp_path: Path) -> No
     view = view_of(window)
     # the programme stands there at once: its length is known before its sound is read
     qtbot.waitUntil(lambda: view.desk.project.programme is not None, timeout=5_000)
-    qtbot.waitUntil(lambda: view.desk.job is None and not view.steps.listener.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy and not view.desk.jobs.running(LISTEN), timeout=30_000)
     programme = view.desk.project.programme
     assert programme is not None
     assert programme.sound.pick == SoundPick((2,))
@@ -94,7 +95,7 @@ def test_a_track_is_chosen_and_another_later(qtbot: QtBot, tmp_path: Path) -> No
     dialog._check()
     assert dialog.answer is not None
     view.programme.bring_in(dialog.answer)
-    qtbot.waitUntil(lambda: view.desk.job is None and not view.steps.listener.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy and not view.desk.jobs.running(LISTEN), timeout=30_000)
     assert view.desk.project.programme is not None
     assert view.desk.project.programme.sound.pick == SoundPick((1,))
     view.desk.undo()
@@ -127,7 +128,7 @@ def test_times_are_shown_as_timecode(qtbot: QtBot, tmp_path: Path) -> None:
     qtbot.addWidget(window)
     window.make_project(NewProject(tmp_path / "p", "en-GB", ("fr-FR",), Style.PHRASE_SYNC, Intake(source)))
     view = view_of(window)
-    qtbot.waitUntil(lambda: view.desk.job is None, timeout=30_000)
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy, timeout=30_000)
     view.flip_timecode()
     view.transport._show_time(1_480_000)
     assert view.transport.time.text() == "10:00:01:12"
@@ -154,7 +155,7 @@ def test_a_programme_read_by_half_is_read_on_when_it_is_opened(qtbot: QtBot, tmp
     window.open_project(tmp_path / "p")
     view = view_of(window)
     qtbot.waitUntil(lambda: len(_sound(view).checksum) == 64, timeout=20_000)
-    qtbot.waitUntil(lambda: view.desk.job is None and not view.steps.listener.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy and not view.desk.jobs.running(LISTEN), timeout=20_000)
     window.close_project()
 
 

@@ -60,3 +60,34 @@ def test_the_window_stays_after_a_defect() -> None:
     assert done.returncode == 0, done.stderr
     assert "ZeroDivisionError" in done.stdout
     assert "still here" in done.stdout
+
+
+def test_a_defect_on_a_worker_is_said_in_the_window_and_the_worker_goes_on() -> None:
+    program = """
+        import threading
+        from PyQt6.QtCore import QTimer
+        from zweistimme.window.app import make_app
+        from zweistimme.window.background import Latest
+        from zweistimme.window.main_window import MainWindow
+        from zweistimme.window.mishaps import catch
+
+        app = make_app()
+        window = MainWindow()
+        said_on = []
+        say = window.say_error
+        window.say_error = lambda words: (said_on.append(threading.current_thread().name), say(words))
+        catch(window.say_error)
+        work, got = Latest("eyes"), []
+        work.ready.connect(got.append)
+        work.want(lambda: 1 / 0)
+        QTimer.singleShot(200, lambda: work.want(lambda: "the next"))
+        QTimer.singleShot(600, lambda: (print(window.welcome.words.text(), got, said_on), app.quit()))
+        app.exec()
+        work.close()
+    """
+    done = subprocess.run(
+        [sys.executable, "-c", textwrap.dedent(program)], capture_output=True, text=True, timeout=120, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert "ZeroDivisionError" in done.stdout
+    assert "['the next'] ['MainThread']" in done.stdout

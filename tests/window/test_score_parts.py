@@ -15,10 +15,10 @@ from helpers import project_with
 from zweistimme.project.model import Placement, Segment
 from zweistimme.window.regions import _uncovered
 from zweistimme.window.score.geometry import (
-    HEADER,
     Scale,
     columns_for,
     dub_cards,
+    header,
     original_cards,
     tick_seconds,
 )
@@ -70,7 +70,7 @@ def test_dub_cards_stand_at_their_placements() -> None:
     assert original_cards(()).find("s1") is None
 
 
-@given(st.floats(2, 400), st.floats(0, 1e10), st.floats(HEADER, 2000))
+@given(st.floats(2, 400), st.floats(0, 1e10), st.floats(header(), 2000))
 def test_height_and_time_are_each_others_inverse(zoom: float, top: float, y: float) -> None:
     scale = Scale(zoom, top)
     assert scale.y(scale.time(y)) == pytest.approx(y, abs=1e-3)

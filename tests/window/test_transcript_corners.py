@@ -334,12 +334,12 @@ def test_a_transcript_and_a_script_are_asked_for(
     choose(monkeypatch, "")
     view.files.ask_transcript()
     view.files.ask_script()
-    assert desk.job is None
+    assert not desk.jobs.busy
     captions = tmp_path / "one.srt"
     captions.write_text("1\n00:00:03,400 --> 00:00:07,900\nMira: Twice a day.\n")
     choose(monkeypatch, captions)
     view.files.ask_transcript()
-    qtbot.waitUntil(lambda: desk.job is None, timeout=20_000)
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=20_000)
     assert [s.text for s in desk.project.segments] == ["Twice a day."]
     desk.undo()
     assert desk.project == before
@@ -347,7 +347,7 @@ def test_a_transcript_and_a_script_are_asked_for(
     script.write_text("Mira: Twice a day the sea walks up these steps, and twice a day it leaves again.\n")
     choose(monkeypatch, script)
     view.files.ask_script()
-    qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=60_000)
     written = [s for s in desk.project.segments if s.text]
     assert [s.text for s in written] == ["Twice a day the sea walks up these steps, and twice a day it leaves again."]
     assert len(desk.project.segments) > 10, "what is not in the script stays, without words"

@@ -26,6 +26,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.new_project import NewProject, NewProjectDialog
+from zweistimme.window.read_ahead import Way
 from zweistimme.window.recent import recent_projects
 from zweistimme.window.sheet import ShortcutSheet
 from zweistimme.window.strain import Strain, strain_of
@@ -33,7 +34,7 @@ from zweistimme.window.theme import DAY, NIGHT, Theme
 
 
 def wait_for_job(qtbot: QtBot, desk: Desk) -> None:
-    qtbot.waitUntil(lambda: desk.job is None, timeout=60_000)
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=60_000)
 
 
 def test_the_welcome_page_says_what_to_do(qtbot: QtBot, tmp_path: Path) -> None:
@@ -172,7 +173,7 @@ def test_a_shorter_wording_is_one_key_away(window: MainWindow) -> None:
     for wording in ("Und jetzt anheben.", "Jetzt anheben."):
         assert view.desk.line(over).text == wording  # type: ignore[union-attr]
         QTest.keyClick(window, Qt.Key.Key_K)
-    assert "no shorter wording" in view.notices.words.text()
+    assert "no shorter wording" in view.foot.words.text()
 
 
 def test_dragging_a_take_pins_it_and_a_key_frees_it(window: MainWindow, qtbot: QtBot) -> None:
@@ -243,19 +244,19 @@ def test_zoom_keeps_the_time_under_the_pointer(window: MainWindow) -> None:
 def test_playing_without_a_sound_device_says_so(
     window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("zweistimme.window.clock.open_sound_out", lambda _mixer, _parent: None)
+    monkeypatch.setattr("zweistimme.window.clock.open_sound_out", lambda _mixer: None)
     view = view_of(window)
     view.playback.player.seek(3_000_000)
     QTest.keyClick(window, Qt.Key.Key_Space)
     assert view.playback.player.playing
-    assert "no sound device" in view.notices.words.text()
+    assert "no sound device" in view.foot.words.text()
     qtbot.waitUntil(lambda: view.playback.player.position_us > 3_300_000, timeout=3000)
     QTest.keyClick(window, Qt.Key.Key_Space)
     assert not view.playback.player.playing
 
 
 def test_a_repeated_line_starts_over(window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("zweistimme.window.clock.open_sound_out", lambda _mixer, _parent: None)
+    monkeypatch.setattr("zweistimme.window.clock.open_sound_out", lambda _mixer: None)
     view = view_of(window)
     view.desk.select(view.desk.project.segments[2].id)
     QTest.keyClick(window, Qt.Key.Key_R)
@@ -267,35 +268,36 @@ def test_a_repeated_line_starts_over(window: MainWindow, qtbot: QtBot, monkeypat
     view.playback.player.pause()
 
 
-def test_lanes_are_mixed_and_muted(window: MainWindow) -> None:
+def test_lanes_are_mixed_and_muted(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
-    mixer = view.playback.mixer
-    assert mixer.lanes == ("Original", "Bed", "Dub")
+    mixer, states = view.playback.mixer, view.playback.mixer.line_up.states
+    qtbot.waitUntil(lambda: set(view.playback.lanes) == {"Original", "Bed", "Dub"}, timeout=5_000)
 
     def level_at(seconds: float) -> float:
         """The peak of the next second, waiting for what is not mixed yet."""
-        mixer.go(round(seconds * 48_000))
+        mixer.go(Way(round(seconds * 48_000)))
         level, end = 0.0, time.monotonic() + 3.0
         while level == 0.0 and time.monotonic() < end:
             time.sleep(0.1)
+            mixer.take(9600)  # what was heard before dies away
             level = float(abs(mixer.take(9600)).max())
         return level
 
     everything = level_at(15.0)
     for name in ("Original", "Bed"):
-        mixer.states[name].mute = True
+        states[name].mute = True
     dub_alone = level_at(15.0)
     assert 0 < dub_alone <= everything + 0.2
-    mixer.states["Dub"].mute = True
+    states["Dub"].mute = True
     assert level_at(15.0) == 0
-    mixer.states["Bed"].solo = True
+    states["Bed"].solo = True
     assert level_at(15.0) > 0
 
 
 def test_the_cast_page_casts_and_renames(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     qtbot.mouseClick(view.rail.buttons["Cast"], Qt.MouseButton.LeftButton)
-    assert view.pages.currentWidget() is cast_of(view)
+    assert view.pages.current == "Cast"
     row = next(row for row in cast_of(view).rows if row.key == "p2")
     row.voice.setCurrentIndex(row.voice.findData("dario"))
     row.voice.activated.emit(row.voice.currentIndex())
@@ -309,7 +311,7 @@ def test_a_speaker_without_a_voice_is_said_before_voicing(window: MainWindow) ->
     view.navigation.show_page("Cast")
     assert "1 without a voice" in cast_of(view)._about.text()
     view.navigation.go_to_step(Step.CAST)
-    assert view.pages.currentWidget() is cast_of(view)
+    assert view.pages.current == "Cast"
 
 
 def test_versions_are_added_and_restyled(window: MainWindow) -> None:
@@ -318,7 +320,7 @@ def test_versions_are_added_and_restyled(window: MainWindow) -> None:
     assert view.desk.tag == "es-MX"
     assert view.strip.go_on.text().startswith("Translate 18")
     view.versions.add("es-MX")
-    assert "already has" in view.notices.words.text()
+    assert "already has" in view.foot.words.text()
     cast_of(view).style_box.setCurrentText("lip-sync")
     cast_of(view)._restyle()
     assert view.desk.version.style is Style.LIP_SYNC  # type: ignore[union-attr]
@@ -344,16 +346,16 @@ def test_a_running_job_is_shown_and_stopped(window: MainWindow, qtbot: QtBot) ->
             work.report(step / 2000)
             time.sleep(0.005)
 
-    view.desk.start("Slow work", slow)
-    qtbot.waitUntil(lambda: view.notices._bar.isVisible() and view.notices._bar.value() > 0, timeout=3000)
+    view.desk.jobs.start("Slow work", slow)
+    qtbot.waitUntil(lambda: view.foot._bar.isVisible() and view.foot._bar.value() > 0, timeout=3000)
     assert not view.strip.go_on.isEnabled()
-    assert not view.desk.start("Another", slow)
-    assert "still running" in view.notices.words.text()
+    assert not view.desk.jobs.start("Another", slow)
+    assert "still running" in view.foot.words.text()
     began = time.monotonic()
     QTest.keyClick(window, Qt.Key.Key_Escape)
     wait_for_job(qtbot, view.desk)
     assert time.monotonic() - began < 3.0
-    assert "Everything finished so far is kept" in view.notices.words.text()
+    assert "Everything finished so far is kept" in view.foot.words.text()
 
 
 def test_a_failing_job_leaves_a_sentence(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
@@ -362,7 +364,7 @@ def test_a_failing_job_leaves_a_sentence(window: MainWindow, qtbot: QtBot, tmp_p
     blocked.write_text("x")
     view.steps.hand_over(blocked / "out")
     wait_for_job(qtbot, view.desk)
-    assert "cannot be made" in view.notices.words.text()
+    assert "cannot be made" in view.foot.words.text()
 
 
 def test_every_action_has_keys_words_and_a_handler(window: MainWindow, qtbot: QtBot) -> None:
@@ -456,7 +458,7 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     wait_for_job(qtbot, view.desk)
     view.navigation.show_page("Cast")
     assert cast_of(view)._about.text().startswith("1 without a voice")
-    assert "speaks fr-FR" in view.notices.words.text()
+    assert "speaks fr-FR" in view.foot.words.text()
     window.close_project()
 
 

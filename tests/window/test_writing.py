@@ -153,18 +153,18 @@ def test_escape_closes_the_card_and_stops_nothing(window: MainWindow, qtbot: QtB
             work.report(0.5)
             time.sleep(0.02)
 
-    assert view.desk.start("Slow", slow)
+    assert view.desk.jobs.start("Slow", slow)
     press(Qt.Key.Key_Return)
     write("nothing of this")
     press(Qt.Key.Key_Escape)
     assert not view.page.score.editor.isVisible()
     assert QApplication.focusWidget() is view.page.score
     qtbot.wait(100)
-    assert view.desk.job is not None, "it runs on"
+    assert view.desk.jobs.busy, "it runs on"
     view.page.score.setFocus()
     assert dub(view, here) == before
-    view.desk.stop_job()
-    qtbot.waitUntil(lambda: view.desk.job is None)
+    view.desk.jobs.stop()
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy)
 
 
 def test_keys_of_the_score_are_the_scores_alone(window: MainWindow) -> None:
@@ -303,8 +303,8 @@ def test_two_runs_of_two_sittings_are_two_steps(window: MainWindow, qtbot: QtBot
             line = project.versions[view.desk.tag].lines[segment_id]
             return put_line(project, view.desk.tag, replace(line, text=text))
 
-        assert view.desk.start("Translate", lambda work: work.deliver("Translate", edit))
-        qtbot.waitUntil(lambda: view.desk.job is None)
+        assert view.desk.jobs.start("Translate", lambda work: work.deliver("Translate", edit))
+        qtbot.waitUntil(lambda: not view.desk.jobs.busy)
 
     run(window, ids[0], "Erster Lauf.")
     window.close_project()
@@ -331,7 +331,7 @@ def test_what_is_being_written_outlives_the_process(window: MainWindow, qtbot: Q
     again = opened(qtbot, killed)
     assert view_of(again).desk.text_at(place) == before + " mitten im Satz"
     assert not (killed / "writing.json").exists()
-    assert "mitten im Satz" in view_of(again).notices.words.text()
+    assert "mitten im Satz" in view_of(again).foot.words.text()
     view_of(again).desk.undo()
     assert view_of(again).desk.text_at(place) == before
     again.close_project()
@@ -349,5 +349,5 @@ def test_what_is_being_written_outlives_the_process(window: MainWindow, qtbot: Q
 def test_spoilt_or_orphaned_writing_stops_nobody(qtbot: QtBot, demo_folder: Path, left: bytes) -> None:
     (demo_folder / "writing.json").write_bytes(left)
     made = opened(qtbot, demo_folder)
-    assert ("Verwaist" in view_of(made).notices.words.text()) == (b"Verwaist" in left)
+    assert ("Verwaist" in view_of(made).foot.words.text()) == (b"Verwaist" in left)
     made.close_project()

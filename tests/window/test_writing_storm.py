@@ -19,6 +19,7 @@ from driving import opened, view_of
 from zweistimme.project.access import put_line
 from zweistimme.project.model import Project
 from zweistimme.project.writing import one_line
+from zweistimme.window.score.editor import CardEditor
 from zweistimme.window.writing import Kind, Place
 
 _STEPS, _SEEDS = 1_000, range(10)
@@ -96,7 +97,7 @@ class Storm:
         self._steps: list[tuple[int, Callable[[], None]]] = [
             (30, self._type), (6, self._rub_out), (8, self._begin), (4, self._leave), (4, self._select),
             (3, self._change_version), (3, self._undo), (2, self._redo), (8, self._deliver), (5, self._play),
-            (2, self._turn_page), (2, self._scroll), (1, self._flip_theme),
+            (2, self._turn_page), (2, self._scroll), (1, self._flip_theme), (1, self._flip_scale),
         ]  # fmt: skip
 
     def run(self, steps: int) -> None:
@@ -136,7 +137,7 @@ class Storm:
         view, here = view_of(self.window), view_of(self.window).desk.segment_id
         self._gone()
         view.navigation.show_page("Score")
-        view.page.score.setFocus()
+        view.page.take_keyboard()
         kind = self._chance.choice([Kind.ORIGINAL, Kind.WORDING])
         if self._chance.random() < 0.5:
             self.window.actions_by_id["edit_source" if kind is Kind.ORIGINAL else "edit_line"].trigger()
@@ -176,10 +177,10 @@ class Storm:
         if way == "escape":
             self.model.written = self.model.base
             QTest.keyClick(writing, Qt.Key.Key_Escape)
-        elif way == "return" and writing is view_of(self.window).page.score.editor:
+        elif way == "return" and writing is self._card():
             QTest.keyClick(writing, Qt.Key.Key_Return)
         else:
-            view_of(self.window).page.score.setFocus()
+            view_of(self.window).page.take_keyboard()
         self._gone()
 
     def _select(self) -> None:
@@ -198,8 +199,8 @@ class Storm:
     def _follow(self, kept: QPlainTextEdit | QLineEdit | None) -> None:
         """A field of the panel goes on with what is selected now; a card is written to its end first."""
         view, model = view_of(self.window), self.model
-        if model.place is None or kept is view.page.score.editor:
-            if kept is view.page.score.editor and view.page.score.editor.isVisible():
+        if model.place is None or kept is self._card():
+            if kept is self._card() and self._card().isVisible():
                 return  # another line was selected; the card is still being written
             model.place = None
             return
@@ -225,11 +226,20 @@ class Storm:
         view = view_of(self.window)
         view.navigation.show_page(self._chance.choice(["Cast", "Speakers", "Hand-over"]))
         view.navigation.show_page("Score")
-        view.page.score.setFocus()
+        view.page.take_keyboard()
 
     def _flip_theme(self) -> None:
-        self._gone()
+        self.model.keep()
         self.window.flip_theme()
+
+    def _flip_scale(self) -> None:
+        self._gone()
+        self.window.actions_by_id["by_text"].trigger()
+
+    def _card(self) -> CardEditor:
+        """What a line is written with where it stands."""
+        page = view_of(self.window).page
+        return page.lines.editor if page.by_text else page.score.editor
 
     def _close_and_open(self) -> None:
         self._gone()
@@ -253,7 +263,12 @@ class Storm:
         view_of(self.window).page.show_playhead(self._chance.uniform(0, 80_000_000), follow=True)
 
     def _scroll(self) -> None:
-        view_of(self.window).page.score.scroll_by(self._chance.uniform(-400, 400))
+        page, by = view_of(self.window).page, self._chance.uniform(-400, 400)
+        bar = page.lines.verticalScrollBar()
+        if page.by_text and bar is not None:
+            bar.setValue(bar.value() + round(by))
+        else:
+            page.score.scroll_by(by)
 
 
 def _text_of(writing: QPlainTextEdit | QLineEdit) -> str:

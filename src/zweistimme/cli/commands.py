@@ -53,6 +53,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "ledger": Entry(
         "ledger_commands", "Say what engines that cost something were asked, and what they charged, day by day."
     ),
+    "runs": Entry("ledger_commands", "Say what was run on a project, how it ended, and what it said and cost."),
     "pack": Entry("pack_commands", "Write a project as one file, to keep it or to send it."),
     "unpack": Entry("pack_commands", "Make a packed project a folder again."),
     "clean": Entry("pack_commands", "Say what of a project's folder can go, and how much that is; or remove it."),

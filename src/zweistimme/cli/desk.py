@@ -5,20 +5,32 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Concatenate, ParamSpec, TypeVar
 
-from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+import msgspec
+from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn, TimeRemainingColumn
 
 from zweistimme.cli.console import err
-from zweistimme.project.errors import BudgetReached, EngineError, FormatError, MediaError, MissingVoices, PartlyDone
+from zweistimme.engines.ledger import Bill
+from zweistimme.project.errors import (
+    BudgetReached,
+    EngineError,
+    FormatError,
+    MediaError,
+    MissingVoices,
+    PartlyDone,
+    ZweistimmeError,
+)
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.findings import Finding
+from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.model import Failure, Project
 from zweistimme.project.times import clock
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Report, Work
 from zweistimme.store.document import Document, Edit
+from zweistimme.store.run_log import begun, log_run, stamp
 
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
@@ -72,15 +84,48 @@ def run(
     **kwargs: Arguments.kwargs,
 ) -> Result:
     """Run one stage on this thread; every result is stored the moment it is there."""
-    with reporting(title) as report:
+    with logged(document, title) as entry, reporting(title) as report:
+
+        def say(finding: Finding) -> None:
+            entry.said.append(finding)
+            say_note(finding)
+
         work = Work.on(
             document,
             lambda label, edit: _applied(document, label, edit),
             report,
-            say=say_note,
+            say=say,
             fail=lambda _tag, failure: _say_failure(document.project, failure),
         )
-        return stage(work, *args, **kwargs)
+        return stage(replace(work, ledger=replace(work.ledger, told=entry.bill.add)), *args, **kwargs)
+
+
+@dataclass
+class _Logged:
+    """What a run said and cost so far."""
+
+    said: list[Finding] = field(default_factory=list)
+    bill: Bill = field(default_factory=Bill)
+
+
+@contextmanager
+def logged(document: Document, title: str) -> Iterator[_Logged]:
+    """A run that stands in the project's log, however it ends."""
+    entry, what = begun(title), _Logged()
+    log_run(document.folder, entry)
+    state, why = "stopped", None
+    try:
+        yield what
+        state = "done"
+    except ZweistimmeError as error:
+        state, why = "failed", error.finding
+        raise
+    except Exception as error:
+        state, why = "failed", Finding(AS_WRITTEN, {"text": f"{type(error).__name__}: {error}"})
+        raise
+    finally:
+        known = {"ended": stamp(), "state": state, "said": tuple(what.said), "why": why, "spent": what.bill.spent}
+        log_run(document.folder, msgspec.structs.replace(entry, **known))
 
 
 def say_note(finding: Finding) -> None:
@@ -106,7 +151,13 @@ def reporting(title: str) -> Iterator[Report]:
         err.print(f"{title} …", markup=False)
         yield lambda _share: None
         return
-    columns = (TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn())
+    columns = (
+        TextColumn("{task.description}"),
+        BarColumn(),
+        TimeElapsedColumn(),
+        TextColumn("left"),
+        TimeRemainingColumn(),
+    )
     with Progress(*columns, console=err, transient=False) as bars:
         task = bars.add_task(title, total=1.0)
         yield lambda share: bars.update(task, completed=share)

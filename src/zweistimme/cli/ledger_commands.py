@@ -1,23 +1,28 @@
-"""``zweistimme ledger``: what engines were asked and charged."""
+"""What was done: ``zweistimme ledger``, what engines were asked and charged; ``runs``, what was run on a project."""
 
 from __future__ import annotations
 
 import json
 from dataclasses import asdict
+from datetime import datetime
 from pathlib import Path
 
+import msgspec
 import typer
 from rich.table import Table
 
 from zweistimme.cli.console import out
-from zweistimme.cli.options import JsonOption
+from zweistimme.cli.options import JsonOption, ProjectArgument
 from zweistimme.engines.ledger import Ledger
+from zweistimme.sentences import sentence_of
 from zweistimme.store.read_only import id_of
+from zweistimme.store.run_log import read_runs
 
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
-    app.command()(ledger)
+    for command in (ledger, runs):
+        app.command()(command)
 
 
 def ledger(
@@ -40,3 +45,27 @@ def ledger(
             entry.day, entry.engine, entry.title, entry.role, f"{entry.asked:,}", f"{entry.answered:,}", charged
         )
     out.print(table)
+
+
+def runs(
+    project: Path = ProjectArgument,
+    latest: int = typer.Option(30, min=1, help="How many, the newest first.", metavar="N"),
+    as_json: bool = JsonOption,
+) -> None:
+    """Say what was run on a project, how it ended, and what it said and cost."""
+    id_of(project)  # says what it is, where it is no project
+    entries = read_runs(project, latest)
+    if as_json:
+        typer.echo(json.dumps(msgspec.to_builtins(entries), ensure_ascii=False, indent=1))
+        return
+    if not entries:
+        out.print("Nothing was run on this project yet.", markup=False)
+    for entry in entries:
+        took = "" if entry.took_s is None else f", {entry.took_s:,.1f} s"
+        charged = "".join(f", {amount:,.4f} {currency}".rstrip() for currency, amount in entry.spent.items())
+        when = datetime.fromisoformat(entry.began).astimezone()
+        state = "goes on, or was cut off" if entry.state == "running" else entry.state
+        out.print(f"{when:%Y-%m-%d %H:%M}  {entry.name}: {state}{took}{charged}", markup=False)
+        for finding in (*entry.said, entry.why):
+            if finding is not None:
+                out.print(f"    {sentence_of(finding)}", markup=False)

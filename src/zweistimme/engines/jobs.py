@@ -10,6 +10,7 @@ from enum import StrEnum
 from typing import Any
 
 from zweistimme.project.errors import Cancelled, ZweistimmeError
+from zweistimme.project.findings import AS_WRITTEN, Finding
 
 
 class JobState(StrEnum):
@@ -30,6 +31,8 @@ class Job:
         self.state = JobState.WAITING
         self.progress = 0.0
         self.message = ""
+        self.why: Finding | None = None
+        """Why it failed or was stopped."""
         self.details = ""
         self._work, self._woken = work, woken
         self._results: queue.SimpleQueue[Any] = queue.SimpleQueue()
@@ -77,10 +80,11 @@ class Job:
             self._work(self)
             self.state = JobState.DONE
         except Cancelled as stopped:
-            self.message, self.state = str(stopped), JobState.STOPPED
+            self.message, self.why, self.state = str(stopped), stopped.finding, JobState.STOPPED
         except ZweistimmeError as error:
-            self.message, self.state = str(error), JobState.FAILED
+            self.message, self.why, self.state = str(error), error.finding, JobState.FAILED
         except Exception as error:  # a defect: said in a sentence, kept in full for a report
             self.message = f"{self.name} stopped because of a defect in Zweistimme ({type(error).__name__}: {error})."
+            self.why = Finding(AS_WRITTEN, {"text": self.message})
             self.details, self.state = traceback.format_exc(), JobState.FAILED
         self._woken()

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass, field
 from datetime import date
@@ -73,6 +73,25 @@ class Entry:
     cost: Cost
 
 
+@dataclass(slots=True)
+class Bill:
+    """What one run has cost so far, by currency.
+
+    >>> bill = Bill()
+    >>> for amount in (0.1, 0.2):
+    ...     bill.add(Cost(amount=amount, currency="EUR"))
+    >>> bill.spent
+    {'EUR': 0.3}
+    """
+
+    spent: dict[str, float] = field(default_factory=dict)
+
+    def add(self, cost: Cost) -> None:
+        """An engine has charged something for it."""
+        if cost.amount:
+            self.spent[cost.currency] = round(self.spent.get(cost.currency, 0.0) + cost.amount, 6)
+
+
 def ledger_file() -> Path:
     """Where the ledger lies."""
     return Path(platformdirs.user_data_dir("zweistimme")) / "ledger.sqlite"
@@ -89,6 +108,8 @@ class Ledger:
     project: str = ""
     title: str = ""
     file: Path = field(default_factory=ledger_file)
+    told: Callable[[Cost], None] = field(default=lambda _cost: None)
+    """Is told what is charged, when it is written down."""
 
     @contextmanager
     def question(self, engine: str, role: Role, expected: Cost) -> Iterator[Charge]:
@@ -177,6 +198,7 @@ class Ledger:
         if counted or cost.amount:
             with _one_at_a_time, self._opened(writing=True) as there:
                 self._count(there, engine, role, cost, asked=0 if counted else 1, answered=int(answered))
+            self.told(cost)
 
     def _count(
         self, there: sqlite3.Connection, engine: str, role: Role, cost: Cost, asked: int, answered: int = 0

@@ -1,9 +1,8 @@
 """The project database: rows and history in SQLite, one transaction an edit.
 
 Tables: ``record(kind, key, body)`` holds the current project; ``entry`` and ``change`` hold its history; ``about`` its
-id. An entry
-with ``undone = 1`` can be redone. The schema's number stands in ``PRAGMA user_version``; older projects are
-brought up step by step, newer ones are refused.
+id. An entry with ``undone = 1`` can be redone. The schema's number stands in ``PRAGMA user_version``; older projects
+are brought up step by step, newer ones are refused.
 """
 
 from __future__ import annotations
@@ -11,6 +10,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,14 @@ from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.records import EMPTY, Row, RowKey, decode, encode, patched
 from zweistimme.store.upgrades import SCHEMA, UPGRADES
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryStep:
+    """One step of the history: what it did, and whether it is undone now."""
+
+    label: str
+    undone: bool
 
 
 class Database:
@@ -86,9 +94,27 @@ class Database:
         return entries[0][1], rows
 
     def next_label(self, *, back: bool) -> str | None:
-        """What the next undo or redo would say."""
-        entries = self._gesture(back=back)
-        return entries[0][1] if entries else None
+        """What the next undo or redo would say; asked after every edit, so it looks at the end of the history alone."""
+        done = "SELECT id, label FROM entry WHERE undone = 0 ORDER BY id DESC LIMIT 1"
+        row = self._connection.execute(done).fetchone()
+        if not back:
+            query = "SELECT id, label FROM entry WHERE id > ? ORDER BY id LIMIT 1"
+            row = self._connection.execute(query, (row[0] if row else 0,)).fetchone()
+        return str(row[1]) if row else None
+
+    def steps(self, most: int) -> list[HistoryStep]:
+        """The latest *most* steps of the history, the newest first; neighbours with the same gesture are one."""
+        query = "SELECT label, undone, gesture FROM entry ORDER BY id DESC"
+        found: list[HistoryStep] = []
+        latest: tuple[int, str] | None = None
+        for label, undone, gesture in self._connection.execute(query):
+            if gesture and latest == (undone, gesture):
+                continue
+            if len(found) == most:
+                break
+            latest = (undone, gesture)
+            found.append(HistoryStep(label, bool(undone)))
+        return found
 
     def _gesture(self, *, back: bool) -> list[tuple[int, str]]:
         """Entries that the next step takes, in the order in which they are applied."""

@@ -19,7 +19,7 @@ from zweistimme.project.model import Project
 from zweistimme.project.progress import forget
 from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
-from zweistimme.store.database import Database
+from zweistimme.store.database import Database, HistoryStep
 from zweistimme.store.names import DATABASE
 from zweistimme.store.records import EMPTY, difference, patched
 
@@ -151,17 +151,21 @@ class Document:
 
     def undo(self) -> str | None:
         """Take the last gesture back; its label, or None if there is nothing to undo."""
-        return self._step(back=True)
+        return self.go_in_history(-1)
 
     def redo(self) -> str | None:
         """Do again what was undone."""
-        return self._step(back=False)
+        return self.go_in_history(1)
 
     def undo_label(self) -> str | None:
         return self._database.next_label(back=True)
 
     def redo_label(self) -> str | None:
         return self._database.next_label(back=False)
+
+    def history(self, most: int = 200) -> list[HistoryStep]:
+        """The latest steps that can be undone or done again, the newest first."""
+        return self._database.steps(most)
 
     def _store(self, after: Project, label: str, gesture: str = "", *, keep_history: bool = True) -> Project:
         before = self._project
@@ -172,14 +176,18 @@ class Document:
             self._announce(Change(before, after, label))
         return self._project
 
-    def _step(self, *, back: bool) -> str | None:
-        step = self._database.step(back=back)
-        if step is None:
-            return None
-        label, rows = step
-        before = self._project
-        self._project = patched(before, rows)
-        self._announce(Change(before, self._project, label))
+    def go_in_history(self, by: int) -> str | None:
+        """Take so many gestures back if *by* is negative, else do so many again; the label of the last one, or None if
+        there was nothing to do. Listeners hear of it once."""
+        before, label = self._project, None
+        for _ in range(abs(by)):
+            step = self._database.step(back=by < 0)
+            if step is None:
+                break
+            label, rows = step
+            self._project = patched(self._project, rows)
+        if label is not None:
+            self._announce(Change(before, self._project, label))
         return label
 
     def _announce(self, change: Change) -> None:

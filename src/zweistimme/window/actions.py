@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QWidget
+
+from zweistimme.window.line_up import LANES
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,13 +30,38 @@ _SPEAKERS: Final = tuple(
     )
     for n in range(1, 10)
 )
+_LANES: Final = tuple(
+    ActionSpec(f"lane_{name}", f"Hear the {name.lower()}, or leave it out", f"Alt+{n}", "Listening")
+    for n, name in enumerate(LANES, 1)
+) + tuple(
+    ActionSpec(f"alone_{name}", f"Hear the {name.lower()} alone", f"Alt+Shift+{n}", "Listening")
+    for n, name in enumerate(LANES, 1)
+)
 ACTIONS: Final = (
+    ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
+    ActionSpec("open", "Open a project …", "Ctrl+O", "Project"),
+    ActionSpec("demo", "Open the demo", "", "Project"),
+    ActionSpec("programme", "The programme's file, sound and bed …", "Ctrl+Shift+I", "Project"),
+    ActionSpec("add_version", "Add a version …", "Ctrl+L", "Project"),
+    ActionSpec("remove_version", "Remove the version on the desk …", "", "Project"),
+    ActionSpec("pack", "Write the project as one file …", "", "Project"),
+    ActionSpec("close", "Close the project", "Ctrl+W", "Project"),
+    ActionSpec("quit", "Leave the desk", "Ctrl+Q", "Project"),
     ActionSpec("play", "Play or pause", "Space", "Listening"),
     ActionSpec("loop", "Repeat the selected line", "R", "Listening"),
     ActionSpec("from_word", "Hear from the word under the cursor on", "H", "Listening"),
     ActionSpec("slower", "Listen more slowly", ",", "Listening"),
     ActionSpec("faster", "Listen less slowly", ".", "Listening"),
+    ActionSpec("play_original", "Hear the line's original alone", "Shift+H", "Listening"),
     ActionSpec("play_take", "Hear the line's take alone", "Shift+Space", "Listening"),
+    *_LANES,
+    ActionSpec("before", "Hear the programme as it was, or as it will be", "V", "Listening"),
+    ActionSpec("second_back", "A second back", "Alt+Left", "Listening"),
+    ActionSpec("second_on", "A second on", "Alt+Right", "Listening"),
+    ActionSpec("frame_back", "A picture back (held: on and on)", "Ctrl+Left", "Listening"),
+    ActionSpec("frame_on", "A picture on (held: on and on)", "Ctrl+Right", "Listening"),
+    ActionSpec("follow", "The Score follows the playhead, or not", "F", "Listening"),
+    ActionSpec("select_along", "The line that is heard is selected, or not", "L", "Listening"),
     ActionSpec("to_selection", "Move the playhead to the selected line", "Home", "Listening"),
     ActionSpec("next_line", "Next line", "Down", "Moving"),
     ActionSpec("previous_line", "Previous line", "Up", "Moving"),
@@ -47,6 +74,10 @@ ACTIONS: Final = (
     ActionSpec("choose_next", "Choose the next line as well", "Shift+Down", "Moving"),
     ActionSpec("choose_previous", "Choose the line before as well", "Shift+Up", "Moving"),
     ActionSpec("choose_all", "Choose all lines", "Ctrl+A", "Moving"),
+    ActionSpec("timecode", "Times as timecode, or from the beginning", "T", "Moving"),
+    ActionSpec("by_text", "The Score by text, or by time", "F6", "Moving"),
+    ActionSpec("fold_panel", "Fold the line's panel away, or bring it back", "F8", "Moving"),
+    ActionSpec("fold_closeup", "Fold the close-up away, or bring it back", "F7", "Moving"),
     ActionSpec("closer", "Show more detail", "Ctrl++", "Moving"),
     ActionSpec("wider", "Show more of the programme", "Ctrl+-", "Moving"),
     ActionSpec("next_version", "Next version", "Ctrl+Tab", "Moving"),
@@ -82,9 +113,6 @@ ACTIONS: Final = (
     ActionSpec("bring_transcript", "Bring in a transcript …", "Ctrl+I", "Transcript files"),
     ActionSpec("align", "Align a script …", "", "Transcript files"),
     ActionSpec("write_transcript", "Write the transcript to a file …", "Ctrl+E", "Transcript files"),
-    ActionSpec("programme", "The programme's file, sound and bed …", "Ctrl+Shift+I", "Programme"),
-    ActionSpec("pack", "Write the project as one file …", "", "Programme"),
-    ActionSpec("timecode", "Times as timecode, or from the beginning", "T", "Programme"),
     ActionSpec("edit_line", "Write the line", "Return", "Writing"),
     ActionSpec("edit_source", "Correct the original", "Shift+Return", "Writing"),
     ActionSpec("shorter", "Take the next shorter wording", "K", "Writing"),
@@ -94,24 +122,31 @@ ACTIONS: Final = (
     ActionSpec("screen", "On screen or off screen", "O", "Writing"),
     ActionSpec("continue", "Continue with what is missing", "Ctrl+Return", "Working"),
     ActionSpec("stop", "Close a panel, or stop the running job", "Escape", "Working"),
+    ActionSpec("jobs", "Show what runs and what was run, or no more", "Ctrl+J", "Working"),
     ActionSpec("undo", "Undo", "Ctrl+Z", "Working"),
     ActionSpec("redo", "Do again", "Ctrl+Shift+Z", "Working"),
+    ActionSpec("history", "Show what was done, or no more", "Ctrl+Shift+H", "Working"),
+    ActionSpec("finder", "Find a command …", "F2", "Working"),
     ActionSpec("theme", "Day or night", "Ctrl+D", "Working"),
     ActionSpec("sheet", "All shortcuts", "F1", "Working"),
-    ActionSpec("close", "Close the project", "Ctrl+W", "Working"),
+    ActionSpec("about", "About Zweistimme", "", "Working"),
 )
 BY_ID: Final = {spec.id: spec for spec in ACTIONS}
 _ON_THE_SCORE: Final = frozenset(["Moving", "Transcript", "Writing"])
-_EVERYWHERE: Final = frozenset(["next_version", "next_open", "find", "record"])
+_EVERYWHERE: Final = frozenset(["next_version", "next_open", "find", "record", "timecode"])
 """Of these groups, what goes to the Score by itself, or is of no page."""
+_WITHOUT_PROJECT: Final = frozenset(["new", "open", "demo", "quit", "finder", "theme", "sheet", "about"])
 
 
 def holds_on(spec: ActionSpec, page: str) -> bool:
-    """Whether an action can be meant while a page is seen: nobody changes lines that are not in sight.
+    """Whether an action can be meant while a page is seen: nobody changes lines that are not in sight. *page* is empty
+    while no project is open.
 
     >>> holds_on(BY_ID["merge"], "Cast"), holds_on(BY_ID["merge"], "Score"), holds_on(BY_ID["undo"], "Cast")
     (False, True, True)
     """
+    if not page:
+        return spec.id in _WITHOUT_PROJECT
     return page == "Score" or spec.group not in _ON_THE_SCORE or spec.id in _EVERYWHERE
 
 
@@ -125,7 +160,7 @@ def tip(action_id: str) -> str:
     return f"{spec.text} ({spec.keys})" if spec.keys else spec.text
 
 
-def bind(owner: QWidget, handlers: dict[str, Callable[[], None]]) -> dict[str, QAction]:
+def bind(owner: QWidget, handlers: Mapping[str, Callable[[], object]]) -> dict[str, QAction]:
     """Make the actions of *owner*; every action must have a handler and the other way round."""
     if set(handlers) != set(BY_ID):
         raise KeyError(f"actions and handlers differ: {set(handlers) ^ set(BY_ID)}")

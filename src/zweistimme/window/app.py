@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.collector import collect_on_this_thread
 from zweistimme.window.mishaps import catch
-from zweistimme.window.theme import DAY, apply_theme
+from zweistimme.window.theme import DAY, NIGHT, apply_theme
 
 
 def make_app() -> QApplication:
@@ -36,7 +36,9 @@ def run(path: Path | None, *, demo: bool = False) -> int:
         )
     app = make_app()
     from zweistimme.window.main_window import MainWindow, load_the_rest
+    from zweistimme.window.remembered import read_remembered
 
+    apply_theme(app, NIGHT if read_remembered().theme == NIGHT.name else DAY)
     window = MainWindow()
     catch(window.say_error)
     window.show()

@@ -32,7 +32,7 @@ class AskAgain:
         costs = [cost for cost in self._costs(step, ids) if cost.amount]
         if costs and not self._agreed(name, ids, costs):
             return
-        self._desk.start(name, lambda work: run_step(work, step, tag, segment_ids=ids))
+        self._desk.jobs.start(name, lambda work: run_step(work, step, tag, segment_ids=ids))
 
     def _costs(self, step: Step, ids: list[str]) -> list[Cost]:
         project, tag, tests = self._desk.project, self._desk.tag, self._desk.book.tests

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from typing import Final
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.window.mishaps import tell_defect
+
+CLOSING_S: Final = 0.1
+"""So long a loop that ends is waited for: what it is in the middle of is of no use to anybody any more."""
 
 
 class Latest(QObject):
@@ -34,7 +39,7 @@ class Latest(QObject):
         with self._lock:
             self._closed = True
             self._lock.notify()
-        self._thread.join(5.0)
+        self._thread.join(CLOSING_S)
 
     def _run(self) -> None:
         while True:
@@ -46,6 +51,11 @@ class Latest(QObject):
                 work, self._wanted = self._wanted, None
             assert work is not None
             try:
-                self.ready.emit(work())
+                done = work()
+                if not self._closed:
+                    self.ready.emit(done)
             except ZweistimmeError:
                 continue  # a clip is missing: its line says so
+            except Exception:
+                if not self._closed:
+                    tell_defect()

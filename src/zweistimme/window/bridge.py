@@ -1,15 +1,13 @@
 """The bridge between the Document and the widgets: one path by which state changes, one place that says so.
 
-Widgets read ``desk.project`` and listen to the signals; to change something they call ``desk.apply``. Jobs run on
-threads of their own; what they give becomes edits here, on the GUI thread.
+Widgets read ``desk.project`` and listen to the signals; to change something they call ``desk.apply``. What takes long
+is started on the job board, ``desk.jobs``.
 """
 
 from __future__ import annotations
 
-import logging
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from contextlib import suppress
-from dataclasses import dataclass, replace
 from itertools import count
 from time import monotonic
 from typing import Final
@@ -17,50 +15,24 @@ from uuid import uuid4
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from zweistimme.engines.jobs import Job, JobState
 from zweistimme.project.access import ids_of
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.facts import failure_of
-from zweistimme.project.model import Line, Placement, Project, Segment, SoundTrack, Take, Version
+from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
 from zweistimme.sentences import sentence_of
-from zweistimme.stages.work import Work
 from zweistimme.store.document import Change, Document, Edit
 from zweistimme.store.unkept import read_unkept, write_unkept
 from zweistimme.window.engine_book import EngineBook
+from zweistimme.window.job_board import JobBoard
+from zweistimme.window.notice import Notice
 from zweistimme.window.writing import Kind, Place, Writing, written
 
 _ROW_S: Final = 1.5
 """So soon after the last time, the same is one gesture."""
 
 
-@dataclass(frozen=True, slots=True)
-class Notice:
-    """Something to be said in place: kind is "note", "done" or "error"."""
-
-    kind: str
-    text: str
-
-
-@dataclass(frozen=True, slots=True)
-class _Given:
-    """An edit from a worker."""
-
-    label: str
-    edit: Edit
-    gesture: str
-
-
-@dataclass(frozen=True, slots=True)
-class SoundRead:
-    """A second of sound that a job has just read: of which track, the how-manieth, and its peaks."""
-
-    track: SoundTrack
-    second: int
-    peaks: object
-
-
 class Desk(QObject):
-    """The open project as the window sees it: its document, the version on the desk, the selected line, the job."""
+    """The open project as the window sees it: its document, the version on the desk, the selected line, the jobs."""
 
     changed = pyqtSignal(object)
     """A Change."""
@@ -71,14 +43,8 @@ class Desk(QObject):
     """More, fewer or other lines are chosen."""
     word_changed = pyqtSignal(int)
     """The word under the cursor, by its number in the selected segment."""
-    job_changed = pyqtSignal()
     noticed = pyqtSignal(object)
     """A Notice."""
-    finished = pyqtSignal(str, bool)
-    """A job's name, and whether it was done."""
-    sound_read = pyqtSignal(list)
-    """What has been read since the last time, as SoundRead."""
-    _woken = pyqtSignal()
 
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -88,14 +54,12 @@ class Desk(QObject):
         self.chosen: frozenset[str] = frozenset({self.segment_id} - {""})
         """Lines that are chosen together; the selected one is among them."""
         self.word = 0
-        self.said: list[str] = []
-        """What the latest job had to say."""
-        self.job: Job | None = None
         self.book = EngineBook(self)
         self.writing = Writing(document.folder, self)
+        self.jobs = JobBoard(document, self.writing.keep, self)
+        self.jobs.noticed.connect(self.noticed)
         self._row = ("", "", 0.0)
         self._places: tuple[object, dict[str, int]] = (None, {})
-        self._woken.connect(self._drain)
         document.listen(self._announce)
 
     @property
@@ -251,86 +215,21 @@ class Desk(QObject):
         label = self.document.redo()
         self.notice("note", f"Done again: {label}." if label else "There is nothing to do again.")
 
+    def go_in_history(self, by: int) -> None:
+        """Undo *by* steps if it is negative, else do so many again."""
+        self.writing.keep()
+        label = self.document.go_in_history(by)
+        if label:
+            self.notice("note", f"Done again, up to: {label}." if by > 0 else f"Undone, back to before: {label}.")
+
     def notice(self, kind: str, text: str) -> None:
         self.noticed.emit(Notice(kind, text))
 
-    def start(self, name: str, stage: Callable[[Work], object]) -> bool:
-        """Run a stage as a job; False, with a notice, while another one runs."""
-        if self.job is not None and not self.job.finished:
-            self.notice("note", f"“{self.job.name}” is still running. Wait for it, or stop it.")
-            return False
-        self.writing.keep()
-        wake = self._woken.emit
-        run = Work.on(self.document, lambda _label, _edit: None)
-        gesture = f"{name} {uuid4().hex}"
-        self.said = []
-
-        def work(job: Job) -> None:
-            stage(
-                replace(
-                    run,
-                    deliver=lambda label, edit: job.give(_Given(label, edit, gesture)),
-                    report=job.report,
-                    say=lambda finding: job.give(Notice("note", sentence_of(finding))),
-                    show=lambda track, second, peaks: job.give(SoundRead(track, second, peaks)),
-                )
-            )
-
-        self.job = Job(name, work, wake)
-        self.job.start()
-        self.job_changed.emit()
-        return True
-
-    def stop_job(self) -> None:
-        """Ask the running job to stop."""
-        if self.job is not None and not self.job.finished:
-            self.job.cancel()
-
     def close(self) -> None:
         """Stop what runs, keep what it gave, let go of the project."""
-        if self.job is not None and not self.job.finished:
-            self.job.cancel()
-            self.job.wait(10.0)
-            self._drain()
+        self.jobs.close()
         self.book.close()
         self.document.close()
-
-    def _drain(self) -> None:
-        job = self.job
-        if job is None:
-            return
-        done = job.finished
-        read: list[SoundRead] = []
-        for result in job.take():
-            if isinstance(result, SoundRead):
-                read.append(result)
-            elif isinstance(result, Notice):
-                self.said.append(result.text)
-                self.noticed.emit(result)
-            elif isinstance(result, _Given):
-                self._take_over(job, result)
-        if read:
-            self.sound_read.emit(read)
-        self.job_changed.emit()
-        if done:
-            self.job = None
-            self.job_changed.emit()
-            self._say_end(job)
-
-    def _take_over(self, job: Job, given: _Given) -> None:
-        try:
-            self.document.apply(given.label, given.edit, gesture=given.gesture)
-        except EditError as error:  # the project has moved on while the job ran
-            self.notice("note", f"One result of “{job.name}” no longer fits: {error}")
-
-    def _say_end(self, job: Job) -> None:
-        if job.state is JobState.FAILED:
-            self.notice("error", job.message)
-            if job.details:
-                logging.getLogger("zweistimme").error("%s", job.details)
-        elif job.state is JobState.STOPPED:
-            self.notice("note", job.message)
-        self.finished.emit(job.name, job.state is JobState.DONE)
 
     def _nearest(self, change: Change) -> str:
         """The segment that stands where the selected one, which is gone, stood."""

@@ -176,4 +176,4 @@ class CastPage(Page):
             clip = spoken_line(work, asked, wanted, hear).samples
             self.heard.emit(clip[:0] if pieces else clip, True)
 
-        self._desk.start("Listen to a voice", speak)
+        self._desk.jobs.read("Listen to a voice", speak)

@@ -10,7 +10,7 @@ from zweistimme.project.model import AS_USUAL, Manner, Version
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import Choice, fill
 from zweistimme.window.manner import MannerButton
-from zweistimme.window.theme import speaker_colour
+from zweistimme.window.theme import px, tint_ground
 from zweistimme.window.voices import voice_choices
 from zweistimme.window.writing import Draft, Kind, Place
 
@@ -25,14 +25,14 @@ class CastRow:
         self.name = QLineEdit()
         self.name.setAccessibleName("The speaker's name")
         self.name.setToolTip("The speaker's name; used everywhere")
-        self.name.setFixedWidth(160)
+        self.name.setFixedWidth(px(160))
         self._draft = Draft(desk, self.name)
         self.name.returnPressed.connect(self._draft.keep)
         self._swatch, self._pitch, self._count = QLabel(), QLabel(), QLabel()
         self._swatch.setFixedSize(9, 22)
         self.voice = QComboBox()
         self.voice.setAccessibleName("Voice")
-        self.voice.setMinimumWidth(270)
+        self.voice.setMinimumWidth(px(180))
         self.voice.activated.connect(self._cast)
         self.manner = MannerButton()
         self.manner.chosen.connect(self._set_manner)
@@ -49,8 +49,7 @@ class CastRow:
         """Show the person as it is."""
         project, cast = self._desk.project, version.cast.get(self.key)
         speaker = project.speakers[self.key]
-        tint = speaker_colour(list(project.speakers).index(self.key)).name()
-        self._swatch.setStyleSheet(f"background: {tint}; border-radius: 3px")
+        tint_ground(self._swatch, list(project.speakers).index(self.key))
         self._draft.show(Place(Kind.NAME, self.key), speaker.name)
         self._pitch.setText(f"{speaker.pitch_hz:.0f} Hz" if speaker.pitch_hz else "not measured")
         self._count.setText(str(sum(1 for segment in project.segments if segment.speaker_id == self.key)))

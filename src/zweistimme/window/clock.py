@@ -1,17 +1,25 @@
-"""The playhead: moved by the sound device where there is one, else by a silent clock that says so."""
+"""The playhead: it goes where the sound goes that is heard, and where there is no device by a silent clock that says
+so."""
 
 from __future__ import annotations
 
-import numpy as np
-import numpy.typing as npt
-from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
+from collections.abc import Mapping
+from typing import Final
+
+from PyQt6.QtCore import QElapsedTimer, QObject, Qt, QTimer, pyqtSignal
 
 from zweistimme.project.times import RATE, SECOND_US
+from zweistimme.sound.arrays import Mono
 from zweistimme.window.lanes import LaneMixer
-from zweistimme.window.sound_device import SoundOut, open_sound_out
+from zweistimme.window.read_ahead import Way
+from zweistimme.window.sound_device import SilentOut, SoundOut, open_sound_out
 
-_TICK_MS = 25
-_STUCK_MS = 1500
+_TICK_MS: Final = 20
+_STUCK_MS: Final = 1500
+_KEPT_OPEN_MS: Final = 1500
+"""A device that is not used is let go after that; to open it takes a moment, which would be heard at each step."""
+_HEARD_STEP_US: Final = 90_000
+"""What is heard of a place that is gone to by steps."""
 
 
 class Player(QObject):
@@ -22,26 +30,34 @@ class Player(QObject):
     playing_changed = pyqtSignal(bool)
     speed_changed = pyqtSignal(float)
     silent = pyqtSignal(str)
-    """Said once, when there is no sound device."""
+    """Said when there is no sound device, or no more."""
 
     def __init__(self, mixer: LaneMixer, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._mixer = mixer
-        self._out: SoundOut | None = None
+        self._out: SoundOut | SilentOut | None = None
         self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._tick)
-        self._since = QElapsedTimer()
-        self._heard = QElapsedTimer()
-        self._last_position = -1.0
-        self._start_us = 0.0
-        self.position_us = 0.0
-        self.end_us = 0.0
-        self.loop: tuple[int, int] | None = None
+        self._unused, self._heard = QElapsedTimer(), QElapsedTimer()
+        self._last_frames = -1
+        self._turn = 0
+        self._loop: tuple[int, int] | None = None
+        self._told = self._coming = False
+        self.position_us = self.end_us = 0.0
         self.playing = False
         self.speed = 1.0
-        self._told = False
-        self._coming = False
+
+    @property
+    def loop(self) -> tuple[int, int] | None:
+        """The stretch that is repeated, in microseconds."""
+        return self._loop
+
+    @loop.setter
+    def loop(self, loop: tuple[int, int] | None) -> None:
+        self._loop = loop
+        self._mixer.repeat(None if loop is None else (_sample(loop[0]), max(_sample(loop[1]), _sample(loop[0]) + 1)))
 
     def toggle(self) -> None:
         """Play or pause."""
@@ -52,64 +68,37 @@ class Player(QObject):
 
     def play(self) -> None:
         """Play from the playhead; from the beginning of the repeated stretch if the playhead is outside it."""
-        if self.loop and not self.loop[0] <= self.position_us < self.loop[1]:
-            self.seek(self.loop[0])
+        if self._loop and not self._loop[0] <= self.position_us < self._loop[1]:
+            self.seek(self._loop[0])
         elif self.position_us >= self.end_us:
             self.seek(0.0)
-        self._begin()
-        self.playing = True
-        self._timer.start()
-        self.playing_changed.emit(True)
-
-    def _begin(self) -> None:
-        self._start_us = self.position_us
-        self._mixer.go(round(self._start_us * RATE / SECOND_US), self.speed)
-        self._out = open_sound_out(self._mixer, self)
-        if self._out is None and not self._told:
+        self._go(Way(_sample(self.position_us), self.speed))
+        if isinstance(self._out, SilentOut) and not self._told:
             self._told = True
             self.silent.emit("There is no sound device here: the playhead moves, but nothing is heard.")
-        self._since.start()
-        self._heard.start()
-        self._last_position = -1.0
+        self.playing = True
+        self.playing_changed.emit(True)
 
     def pause(self) -> None:
         """Stop where the playhead is."""
         self.playing = False
-        self._timer.stop()
-        self._end_sound()
-        self.playing_changed.emit(False)
-
-    def play_alone(self, samples: npt.NDArray[np.float32], *, last: bool = True) -> bool:
-        """Play one clip, shape ``(n,)``, leaving the playhead where it is; False where there is no sound device. It may
-        come in pieces: what follows the first is played behind it, until the *last*."""
-        if self._coming:
-            self._mixer.more_alone(samples, last=last)
-        else:
-            self.pause()
-            self._mixer.go_alone(samples, last=last)
-            self._out = open_sound_out(self._mixer, self)
-        self._coming = not last
-        if last and self._out is not None:
-            QTimer.singleShot(round(self._mixer.left_alone * 1000 / RATE) + 300, self._end_if_alone)
-        return self._out is not None
-
-    def _end_if_alone(self) -> None:
-        if not self.playing:
-            self._end_sound()
-
-    def _end_sound(self) -> None:
         self._coming = False
-        if self._out is not None:
-            self._out.stop()
-            self._out = None
+        self._mixer.stop()
+        self.playing_changed.emit(False)
 
     def seek(self, time_us: float) -> None:
         """Move the playhead, playing on from there if it was playing."""
         self.position_us = max(0.0, min(time_us, self.end_us))
         if self.playing:
-            self._end_sound()
-            self._begin()
+            self._go(Way(_sample(self.position_us), self.speed))
         self.moved.emit(self.position_us)
+
+    def step(self, by_us: float) -> None:
+        """Move the playhead a little; while it does not play, that place is heard for a moment."""
+        self.seek(self.position_us + by_us)
+        if not self.playing:
+            at = _sample(self.position_us)
+            self._go(Way(at, until=at + _sample(_HEARD_STEP_US)))
 
     def set_speed(self, speed: float) -> None:
         """Play at *speed* times the programme's own, pitch kept."""
@@ -118,27 +107,92 @@ class Player(QObject):
             self.seek(self.position_us)
             self.speed_changed.emit(speed)
 
+    def play_alone(self, samples: Mono, *, last: bool = True) -> bool:
+        """Play one clip, shape ``(n,)``, leaving the playhead where it is; False where there is no sound device. It may
+        come in pieces: what follows the first is played behind it, until the *last*."""
+        if self._coming:
+            self._mixer.more_alone(samples, last=last)
+        else:
+            self.pause()
+            self._have_device()
+            self._turn = self._mixer.go_alone(samples, last=last)
+        self._coming = not last
+        return isinstance(self._out, SoundOut)
+
+    def play_stretch(self, start_us: float, end_us: float, heard: Mapping[str, float]) -> bool:
+        """Play a stretch of some lanes, leaving the playhead where it is; False where there is no sound device."""
+        self.pause()
+        self._go(Way(_sample(start_us), self.speed, until=max(_sample(end_us), _sample(start_us) + 1), heard=heard))
+        return isinstance(self._out, SoundOut)
+
+    def close(self) -> None:
+        """Be silent, and let go of the device."""
+        self.pause()
+        self._let_go()
+
+    def _go(self, way: Way) -> None:
+        self._coming = False
+        self._have_device()
+        self._turn = self._mixer.go(way)
+
+    def _have_device(self) -> None:
+        self._unused.restart()
+        if self._out is None:
+            self._use(open_sound_out(self._mixer))
+        self._timer.start()
+
+    def _use(self, out: SoundOut | None) -> None:
+        self._out = out or SilentOut(self._mixer)
+        self._heard.restart()
+        self._last_frames = -1
+
+    def _let_go(self) -> None:
+        self._timer.stop()
+        if self._out is not None:
+            self._out.end()
+            self._out = None
+
     def _tick(self) -> None:
-        self.position_us = min(self._start_us + self._elapsed_us() * self.speed, self.end_us)
-        if self.loop and self.position_us >= self.loop[1]:
-            self.seek(self.loop[0])
+        if self._out is None:
             return
+        frames = self._out.played_frames
+        if self._out.failed or self._is_stuck(frames):
+            self._go_on_in_silence()
+            return
+        if self.playing:
+            self._unused.restart()
+            self._move(frames)
+        elif not self._mixer.over(frames):
+            self._unused.restart()
+        elif self._unused.elapsed() > _KEPT_OPEN_MS:
+            self._let_go()
+
+    def _move(self, frames: int) -> None:
+        mark = self._mixer.position(frames)
+        if mark is None or mark.turn != self._turn:
+            return  # what is heard is still from before
+        self.position_us = min(mark.start * SECOND_US / RATE, self.end_us)
         self.moved.emit(self.position_us)
         if self.position_us >= self.end_us:
             self.pause()
 
-    def _elapsed_us(self) -> float:
-        """Time played since the start. A device that stops counting is given up for the silent clock."""
-        if self._out is None:
-            return self._since.nsecsElapsed() / 1000
-        played = self._out.played_us()
-        if played != self._last_position:
-            self._last_position = played
+    def _is_stuck(self, frames: int) -> bool:
+        if frames != self._last_frames:
+            self._last_frames = frames
             self._heard.restart()
-        elif self._heard.elapsed() > _STUCK_MS:
-            self._end_sound()
-            self.silent.emit("The sound device has stopped answering: the playhead goes on in silence.")
-            self._start_us += played * self.speed
-            self._since.start()
-            return 0.0
-        return played + min(self._heard.nsecsElapsed() / 1000, 20_000.0)
+        return self._heard.elapsed() > _STUCK_MS
+
+    def _go_on_in_silence(self) -> None:
+        """A device that cannot be begun, or stops counting, is given up for the silent clock."""
+        playing = self.playing
+        self._let_go()
+        self.silent.emit("The sound device has stopped answering: the playhead goes on in silence.")
+        self._told = True
+        self._use(None)
+        if playing:
+            self._turn = self._mixer.go(Way(_sample(self.position_us), self.speed))
+        self._timer.start()
+
+
+def _sample(time_us: float) -> int:
+    return round(time_us * RATE / SECOND_US)

@@ -5,34 +5,39 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from zweistimme.project.model import Placement, Segment, Take, Word
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.project.words import DOUBTFUL, spoken_words
 from zweistimme.window.bridge import Desk
-from zweistimme.window.closeup_hand import TOP, WAVE, Bar, Hand, bars_of, word_edges
+from zweistimme.window.closeup_hand import Bar, Hand, Rows, bars_of, rows_of, word_edges
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.pitchline import PitchLine
 from zweistimme.window.score.waves import row_levels, wave_image
-from zweistimme.window.theme import SMALL_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, colour, font, px
 
 _LEFT, _RIGHT = 74, 14
+"""Pixels at either side; at the left stand the names of the two waves."""
 _MOST_SHIFT = 34
 
 
 class CloseUp(QWidget):
     """Drag an edge of the original to retime it, the take to pin it, its end to pin its length."""
 
+    menu_wanted = pyqtSignal(str, QPoint)
+    """What is under the pointer, and where on the screen it is."""
+
     def __init__(self, desk: Desk, peaks: PeakStore, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk, self._peaks = desk, peaks
         self._window = (0.0, 1.0)
         self._playhead_us = 0.0
+        self._picture: QPixmap | None = None
         self._hand = Hand(self, desk, self.x_of, self.time_at)
-        self.setFixedHeight(158)
+        self.setMinimumHeight(px(126))
         self.setMouseTracking(True)
         self.setAccessibleName("Close-up of the selected line")
         desk.changed.connect(lambda _change: self.update())
@@ -52,24 +57,42 @@ class CloseUp(QWidget):
         self.pitch.close()
 
     def sizeHint(self) -> QSize:
-        return QSize(700, 158)
+        return QSize(700, px(158))
 
     def show_playhead(self, time_us: float) -> None:
-        self._playhead_us = time_us
-        self.update()
+        before, self._playhead_us = self.x_of(self._playhead_us), time_us
+        for x in (before, self.x_of(time_us)):
+            if -4 <= x <= self.width() + 4:
+                self.update(int(x) - 3, 0, 6, self.height())
 
     def x_of(self, time_us: float) -> float:
         start, end = self._window
-        return _LEFT + (time_us - start) / max(1.0, end - start) * (self.width() - _LEFT - _RIGHT)
+        return px(_LEFT) + (time_us - start) / max(1.0, end - start) * (self.width() - px(_LEFT) - _RIGHT)
 
     def time_at(self, x: float) -> float:
         start, end = self._window
-        return start + (x - _LEFT) / max(1, self.width() - _LEFT - _RIGHT) * (end - start)
+        return start + (x - px(_LEFT)) / max(1, self.width() - px(_LEFT) - _RIGHT) * (end - start)
 
     # painting
 
-    def paintEvent(self, _event: QPaintEvent | None) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """What is painted in part has not changed but for the playhead: it comes from a picture that is kept."""
+        ratio = self.devicePixelRatioF()
         painter = QPainter(self)
+        if event is None or event.rect() == self.rect():
+            self._picture = None
+            self._paint(painter)
+        else:
+            if self._picture is None or self._picture.size() != self.size() * ratio:
+                self._picture = QPixmap(self.size() * ratio)
+                self._picture.setDevicePixelRatio(ratio)
+                self._paint(QPainter(self._picture))
+            painter.drawPixmap(0, 0, self._picture)
+        if self._desk.segment() is not None:
+            self._paint_playhead(painter)
+
+    def _paint(self, painter: QPainter) -> None:
+        """All but the playhead."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("sheet"))
         segment = self._desk.segment()
@@ -86,22 +109,22 @@ class CloseUp(QWidget):
             )
         bars |= self._hand.moved
         self._paint_title(painter, segment)
-        top = TOP
-        self._paint_original(painter, segment, bars["original"], top)
+        rows = rows_of(self.height())
+        self._paint_original(painter, segment, bars["original"], rows)
         placed = self._desk.placed()
-        lower = top + WAVE + 34
         if placed is None:
             painter.setPen(colour("faded"))
             painter.setFont(font(italic=True))
-            painter.drawText(QRectF(_LEFT, lower, 400, WAVE), Qt.AlignmentFlag.AlignVCenter, "No take is placed yet.")
+            painter.drawText(
+                QRectF(px(_LEFT), rows.lower, 400, rows.wave), Qt.AlignmentFlag.AlignVCenter, "No take is placed yet."
+            )
         else:
-            self._paint_dub(painter, *placed, bars["dub"], lower)
-        self._paint_playhead(painter)
+            self._paint_dub(painter, *placed, bars["dub"], rows)
 
     def _paint_title(self, painter: QPainter, segment: Segment) -> None:
         painter.setFont(font(SMALL_PT, bold=True))
         painter.setPen(colour("ink"))
-        painter.drawText(QPointF(14, 15), "Close-up")
+        painter.drawText(QPointF(14, px(15)), "Close-up")
         shift = painter.fontMetrics().horizontalAdvance("Close-up") + 24
         parts = [f"line {(self._desk.place(segment.id) or 0) + 1}"]
         parts.append(f"segment {(segment.end_us - segment.start_us) / SECOND_US:.2f} s")
@@ -117,22 +140,24 @@ class CloseUp(QWidget):
                 parts.append(f"pauses {verb} {abs(placement.pauses_cut_us) / SECOND_US:.2f} s")
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour("faded"))
-        painter.drawText(QPointF(shift, 15), " · ".join(parts))
+        painter.drawText(QPointF(shift, px(15)), " · ".join(parts))
 
-    def _frame(self, painter: QPainter, bar: Bar, top: int, role: str, label: str) -> QRectF:
-        box = QRectF(self.x_of(bar.start_us), top, self.x_of(bar.end_us) - self.x_of(bar.start_us), WAVE)
+    def _frame(self, painter: QPainter, bar: Bar, top: int, wave: int, role: str) -> QRectF:
+        box = QRectF(self.x_of(bar.start_us), top, self.x_of(bar.end_us) - self.x_of(bar.start_us), wave)
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour(role))
-        painter.drawText(QRectF(14, top, _LEFT - 22, WAVE), Qt.AlignmentFlag.AlignVCenter, label)
+        painter.drawText(QRectF(14, top, px(_LEFT) - 18, wave), Qt.AlignmentFlag.AlignVCenter, role)
         painter.fillRect(box, colour(f"{role}_soft"))
         for x in (box.left(), box.right()):
-            painter.fillRect(QRectF(x - 1.5, top - 1, 3, WAVE + 2), colour(role))
+            painter.fillRect(QRectF(x - 1.5, top - 1, 3, wave + 2), colour(role))
         return box
 
     def _wave(
         self, painter: QPainter, box: QRectF, levels: np.ndarray[tuple[int], np.dtype[np.float64]], tint: QColor
     ) -> None:
-        image = wave_image(levels, WAVE - 4, [(slice(None), tint)], gain=1.3)
+        ratio = self.devicePixelRatioF()
+        image = wave_image(levels, round((box.height() - 4) * ratio), [(slice(None), tint)], gain=1.3)
+        image.setDevicePixelRatio(ratio)
         painter.save()
         painter.translate(box.left(), box.top() + 2)
         painter.rotate(-90)
@@ -140,21 +165,23 @@ class CloseUp(QWidget):
         painter.drawImage(QPointF(0, 0), image)
         painter.restore()
 
-    def _paint_original(self, painter: QPainter, segment: Segment, bar: Bar, top: int) -> None:
-        box = self._frame(painter, bar, top, "original", "original")
+    def _paint_original(self, painter: QPainter, segment: Segment, bar: Bar, rows: Rows) -> None:
+        top, wave = rows.top, rows.wave
+        box = self._frame(painter, bar, top, wave, "original")
         programme = self._desk.project.programme
         peaks = self._peaks.programme(programme.sound) if programme else None
         if peaks is not None and box.width() > 2:
-            step = (bar.end_us - bar.start_us) / box.width()
-            times = bar.start_us + np.arange(int(box.width())) * step
+            count = max(1, int(box.width() * self.devicePixelRatioF()))
+            step = (bar.end_us - bar.start_us) / count
+            times = bar.start_us + np.arange(count) * step
             self._wave(painter, box, row_levels(peaks, times, step), colour("original"))
         self.pitch.paint(painter, segment, box, self.x_of)
         words = self._shown_words(segment)
-        self._words(painter, words, top + WAVE + 12, "original", cursor=self._desk.word)
+        self._words(painter, words, top + wave + px(12), "original", cursor=self._desk.word)
         for edge in word_edges(words):
             x = self.x_of(edge.at_us)
             painter.setPen(QPen(colour("original", 150), 1))
-            painter.drawLine(QPointF(x, top + 2), QPointF(x, top + WAVE - 2))
+            painter.drawLine(QPointF(x, top + 2), QPointF(x, top + wave - 2))
 
     def _shown_words(self, segment: Segment) -> tuple[Word, ...]:
         """The segment's words, the edge that is dragged where the pointer is."""
@@ -166,20 +193,20 @@ class CloseUp(QWidget):
         words[place] = replace(words[place], start_us=at)
         return tuple(words)
 
-    def _paint_dub(self, painter: QPainter, placement: Placement, take: Take, bar: Bar, top: int) -> None:
-        box = self._frame(painter, bar, top, "dub", "dub")
+    def _paint_dub(self, painter: QPainter, placement: Placement, take: Take, bar: Bar, rows: Rows) -> None:
+        top, wave = rows.lower, rows.wave
+        box = self._frame(painter, bar, top, wave, "dub")
         peaks = self._peaks.take(take)
         speech = samples_to_us(take.speech_end_samples - take.speech_start_samples)
         if peaks is not None and box.width() > 2:
-            step = speech / box.width()
-            self._wave(
-                painter, box, row_levels(peaks, np.arange(int(box.width())) * step, max(step, 1.0)), colour("dub")
-            )
+            count = max(1, int(box.width() * self.devicePixelRatioF()))
+            step = speech / count
+            self._wave(painter, box, row_levels(peaks, np.arange(count) * step, max(step, 1.0)), colour("dub"))
         pace = (bar.end_us - bar.start_us) / max(1, speech)
         first = samples_to_us(take.speech_start_samples)
         for a, b in take.pauses_samples:
             left, right = (self.x_of(bar.start_us + (samples_to_us(s) - first) * pace) for s in (a, b))
-            painter.fillRect(QRectF(left, top, right - left, WAVE), QColor(colour("faded", 40)))
+            painter.fillRect(QRectF(left, top, right - left, wave), QColor(colour("faded", 40)))
         words = tuple(
             Word(
                 w.text,
@@ -188,7 +215,7 @@ class CloseUp(QWidget):
             )
             for w in take.words
         )
-        self._words(painter, words, top - 6, "dub")
+        self._words(painter, words, top - px(6), "dub")
 
     def _words(
         self, painter: QPainter, words: tuple[Word, ...], base: int, role: str, cursor: int | None = None
@@ -198,7 +225,7 @@ class CloseUp(QWidget):
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour(role))
         free = 0.0
-        tick = base - 12 if role == "original" else base + 3
+        tick = base - px(12) if role == "original" else base + 3
         for place, word in enumerate(words):
             x = self.x_of(word.start_us)
             painter.setPen(colour(role))
@@ -207,7 +234,7 @@ class CloseUp(QWidget):
                 shown = max(x, free)
                 width = painter.fontMetrics().horizontalAdvance(word.text)
                 if place == cursor:
-                    painter.fillRect(QRectF(shown - 1, base - 10, width + 4, 14), colour("chosen"))
+                    painter.fillRect(QRectF(shown - 1, base - px(10), width + 4, px(14)), colour("chosen"))
                 painter.setPen(colour("faded" if word.filler else role))
                 painter.drawText(QPointF(shown + 1, base), word.text)
                 if word.confidence < DOUBTFUL:
@@ -217,11 +244,25 @@ class CloseUp(QWidget):
 
     def _paint_playhead(self, painter: QPainter) -> None:
         x = self.x_of(self._playhead_us)
-        if _LEFT <= x <= self.width() - _RIGHT:
+        if px(_LEFT) <= x <= self.width() - _RIGHT:
             painter.setPen(QPen(colour("playhead"), 1.4))
-            painter.drawLine(QPointF(x, TOP - 4), QPointF(x, self.height() - 4))
+            painter.drawLine(QPointF(x, px(20)), QPointF(x, self.height() - 4))
 
     # the mouse
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        segment = self._desk.segment()
+        if event is None or segment is None:
+            return
+        rows = rows_of(self.height())
+        if event.pos().y() > (rows.top + rows.wave + rows.lower) / 2:
+            self.menu_wanted.emit("take" if self._desk.placed() else "dub", event.globalPos())
+            return
+        words, time_us = spoken_words(segment), self.time_at(event.pos().x())
+        under = next((place for place, word in enumerate(words) if word.start_us <= time_us < word.end_us), None)
+        if under is not None and event.reason() is QContextMenuEvent.Reason.Mouse:
+            self._desk.put_cursor(under)
+        self.menu_wanted.emit("word" if words else "original", event.globalPos())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:

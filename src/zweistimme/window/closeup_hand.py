@@ -15,11 +15,30 @@ from zweistimme.project.transcript import move_word_edge, retime_segment
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.hold import Hold
+from zweistimme.window.theme import px
 
-TOP: Final = 24
-WAVE: Final = 40
 _REACH: Final = 6
 _WORD_REACH: Final = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Rows:
+    """Where the two waves lie in the close-up: both *wave* pixels high, the words of both between them."""
+
+    top: int
+    lower: int
+    wave: int
+
+
+def rows_of(height: int) -> Rows:
+    """The waves get what words leave of so many pixels.
+
+    >>> rows_of(158)
+    Rows(top=24, lower=98, wave=40)
+    """
+    top, between, foot = px(24), px(34), px(20)
+    wave = max(16, (height - top - between - foot) // 2)
+    return Rows(top, top + wave + between, wave)
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,8 +93,9 @@ class Hand:
 
     def _grip(self, at: QPointF) -> str:
         bars = bars_of(self._desk)
-        upper = TOP <= at.y() <= TOP + WAVE
-        lower = TOP + WAVE + 34 <= at.y() <= TOP + 2 * WAVE + 34
+        rows = rows_of(self._view.height())
+        upper = rows.top <= at.y() <= rows.top + rows.wave
+        lower = rows.lower <= at.y() <= rows.lower + rows.wave
         if upper and "original" in bars:
             for name, time in (("start", bars["original"].start_us), ("end", bars["original"].end_us)):
                 if abs(at.x() - self._x_of(time)) <= _REACH:

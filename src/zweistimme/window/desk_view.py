@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from PyQt6.QtGui import QAction, QResizeEvent
+from PyQt6.QtCore import QPoint, pyqtSignal
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from zweistimme.project.timecode import shown_timecode
@@ -13,13 +14,16 @@ from zweistimme.project.times import clock
 from zweistimme.stages.work import Work, working_file
 from zweistimme.window.asking_again import AskAgain
 from zweistimme.window.bridge import Desk
+from zweistimme.window.folds import HISTORY, JOBS, Folds
+from zweistimme.window.foot import Foot
+from zweistimme.window.history_panel import HistoryPanel
 from zweistimme.window.intake.files import ProgrammeFiles
+from zweistimme.window.jobs_panel import JobsPanel
 from zweistimme.window.navigation import Navigation
-from zweistimme.window.notices import NoticeBar
 from zweistimme.window.pages import SCORE, Around, PageStack
 from zweistimme.window.playback import Playback
 from zweistimme.window.rail import Rail
-from zweistimme.window.score_page import PANEL_WIDTH, ScorePage, rule
+from zweistimme.window.score_page import ScorePage, rule
 from zweistimme.window.steps import Steps
 from zweistimme.window.strip import TopStrip
 from zweistimme.window.transcribing import Transcribing, TranscriptFiles
@@ -31,17 +35,22 @@ from zweistimme.window.version_menu import VersionMenu
 class DeskView(QWidget):
     """A project at work."""
 
+    menu_wanted = pyqtSignal(str, QPoint)
+    """What lies under the pointer, as in ``menus.CONTEXT``, and where on the screen."""
+
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.playback = Playback(desk, self)
-        player, mixer = self.playback.player, self.playback.mixer
+        player = self.playback.player
         around = Around(desk, player, self.playback.hear, self._go_to_segment, self._hand_over)
-        self.strip, self.rail, self.notices = TopStrip(desk), Rail(), NoticeBar(desk)
-        self.pages, self.transport = PageStack(around), Transport(player, mixer)
+        self.strip, self.rail = TopStrip(desk), Rail()
+        self.foot, self.jobs, self.history = Foot(desk), JobsPanel(desk), HistoryPanel(desk)
+        self.folds = Folds({JOBS: self.jobs, HISTORY: self.history})
+        self.pages, self.transport = PageStack(around), Transport(player, self.playback.mixer.line_up)
         self.page = self.pages.of(SCORE, ScorePage)
         self.navigation = Navigation(desk, self.pages, self.rail)
-        self.steps = Steps(desk, self.pages, self.navigation, self.notices)
+        self.steps = Steps(desk, self.pages, self.navigation)
         self.transcribing = Transcribing(desk, player, self.page.regions)
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.versions, self.again = VersionMenu(desk, self), AskAgain(desk, self)
@@ -56,9 +65,8 @@ class DeskView(QWidget):
         middle = QVBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.pages, 1)
-        for widget in (rule(), self.transport):
+        for widget in (rule(), self.folds, self.foot, rule(), self.transport):
             middle.addWidget(widget)
-        self.notices.setParent(self.pages)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addWidget(self.rail)
@@ -71,49 +79,46 @@ class DeskView(QWidget):
         column.addWidget(rule())
         column.addLayout(body, 1)
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self._place_notices()
-
     def welcome_to(self, actions: Mapping[str, QAction]) -> None:
         """Offer the ways to a transcript while there is none."""
         self.beginnings = Beginnings(self.desk, lambda action_id: actions[action_id].trigger(), self.page.score)
-
-    def _place_notices(self) -> None:
-        """Over the foot of the page, beside the panel."""
-        width = self.pages.width() - (PANEL_WIDTH if self.pages.current == SCORE else 0)
-        height = max(38, self.notices.heightForWidth(width))
-        self.notices.setGeometry(0, self.pages.height() - height, width, height)
-        self.notices.raise_()
 
     def _connect(self) -> None:
         self._connect_score()
         desk, playback = self.desk, self.playback
         self.strip.continue_wanted.connect(self.steps.go_on)
         self.strip.step_pressed.connect(self.navigation.go_to_step)
-        self.strip.more.setMenu(self.versions)
+        self.strip.versions.more.setMenu(self.versions)
         self.transport.loop_wanted.connect(playback.repeat)
-        playback.player.moved.connect(lambda time: self.page.show_playhead(time, follow=playback.player.playing))
+        playback.player.moved.connect(self._show_playhead)
         playback.captions.ready.connect(self.page.picture.set_captions)
         playback.loaded.connect(self._loaded)
         desk.changed.connect(lambda _change: self._look())
-        desk.finished.connect(lambda _name, _done: playback.load())
-        desk.sound_read.connect(self.page.peaks.coming)
-        self.notices.changed.connect(self._place_notices)
-        self.pages.shown.connect(lambda _page: self._place_notices())
+        desk.jobs.sound_read.connect(self.page.peaks.coming)
+        self.foot.board.clicked.connect(lambda: self.folds.flip(JOBS))
+        self.folds.turned.connect(lambda name: self.foot.board.setChecked(name == JOBS))
 
     def _connect_score(self) -> None:
         score, line = self.page.score, self.page.line
-        self.page.overview.moved.connect(score.centre_on)
-        score.looked.connect(self.page.overview.show_visible)
+        self.page.overview.moved.connect(self.page.centre_on)
+        for part in (score, self.page.lines, self.page.overview, self.page.closeup):
+            part.menu_wanted.connect(self.menu_wanted)
+        for view in (score, self.page.lines):
+            view.looked.connect(self.page.overview.show_visible)
+            view.typed.connect(line.measure)
+            view.split_wanted.connect(self.transcribing.split_at)
         score.playhead_wanted.connect(self.playback.player.seek)
-        score.typed.connect(line.measure)
         score.writing_wanted.connect(self.transcribing.write_down)
-        score.split_wanted.connect(self.transcribing.split_at)
-        line.left.connect(score.setFocus)
+        line.left.connect(self.page.take_keyboard)
         line.takes.heard.connect(self.playback.hear_take)
         line.takes.another_wanted.connect(self.again.takes)
         line.other_wordings.clicked.connect(self.again.wordings)
+
+    def _show_playhead(self, time_us: float) -> None:
+        playing = self.playback.player.playing
+        self.page.show_playhead(time_us, follow=playing and self.transport.follow.isChecked())
+        if playing and self.transport.along.isChecked() and not self.desk.writing.going_on:
+            self.playback.select_heard(time_us)
 
     def _go_to_segment(self, segment_id: str) -> None:
         self.navigation.go_to_segment(segment_id)
@@ -124,7 +129,7 @@ class DeskView(QWidget):
     def _loaded(self) -> None:
         """Show what belongs to the sound that is there now."""
         self._look()
-        self.transport.show_lanes()
+        self.transport.show_lanes(self.playback.lanes)
         programme = self.desk.project.programme
         path = Path(programme.sound.path) if programme and programme.picture else None
         length_us = programme.sound.duration_us if programme else 0
@@ -157,8 +162,8 @@ class DeskView(QWidget):
     def close_parts(self) -> None:
         """Keep what is being written, end every thread, then let go of the project."""
         self.desk.writing.keep()
+        self.desk.jobs.close()  # what it gave until now changes the project, which all parts below still hear of
         self.programme.close()
-        self.steps.listener.close()
         self.pages.close_parts()
         self.playback.close()
         self.desk.close()

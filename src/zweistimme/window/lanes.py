@@ -1,10 +1,12 @@
-"""The three lanes that are heard: Original, Bed and Dub, mixed ahead of the playhead on a thread of its own."""
+"""What is heard: the lanes added as they are lined up and held under the true peak of the mix, a hundredth of a second
+at a time, when the sound device asks for it. So a level is heard as soon as what the device has has been played."""
 
 from __future__ import annotations
 
 import threading
+from bisect import bisect_right
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -13,177 +15,175 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.working_copy import SoundReader
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
-from zweistimme.stages.mix.lanes import DubLane, placed_takes
-from zweistimme.stages.work import working_file
+from zweistimme.project.times import RATE
+from zweistimme.sound.arrays import Mono, Sound
+from zweistimme.sound.limiter import TruePeakLimiter
+from zweistimme.stages.mix.heard import CHANNELS, LANES, HeardMix, heard_mix
 from zweistimme.store.clips import ClipStore
-from zweistimme.window.slow_listening import Slowing
+from zweistimme.window.line_up import CLIP_ALONE, LineUp
+from zweistimme.window.read_ahead import Piece, ReadAhead, Way
+from zweistimme.window.slow_listening import FADE
 
 Frames = npt.NDArray[np.float32]
 """Interleaved stereo, shape ``(n, 2)``."""
-LANES: Final = ("Original", "Bed", "Dub")
-_AHEAD: Final = 6
+_BLOCK: Final = RATE // 100
+_REMEMBERED: Final = 4_000
+"""Marks: at a hundred a second more than any device holds back."""
 
 
-@dataclass(slots=True)
-class LaneState:
-    """How a lane is set: level 0..1.5, mute, solo; and whether a hand has muted it or not."""
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """From this frame of all that was handed over on, the programme goes on from *start* at *rate* samples a frame."""
 
-    level: float = 1.0
-    mute: bool = False
-    solo: bool = False
-    by_hand: bool = False
+    frame: int
+    start: int
+    rate: float
+    turn: int
 
 
 class LaneMixer:
-    """Call ``go`` for a new position, then ``take`` for sound; what is not ready yet is silence."""
+    """``go`` somewhere, then ``take`` sound; what is not ready yet is silence, and the programme waits for it."""
 
-    def __init__(self, clips: ClipStore, cache: Path) -> None:
+    def __init__(self, clips: ClipStore, cache: Path, loaded: Callable[[HeardMix], None] = lambda _mix: None) -> None:
         self._clips, self._cache = clips, cache
-        self.states = {"Original": LaneState(mute=True), "Bed": LaneState(), "Dub": LaneState()}
-        self._readers: dict[str, Callable[[int, int], Frames]] = {}
-        self._open: list[SoundReader] = []
-        self._stale: list[SoundReader] = []
-        self._lock = threading.Condition()
-        self._ready: deque[Frames] = deque()
-        self._rest = np.zeros((0, 2), dtype=np.float32)
-        self._next = 0
-        self._wanted = False
-        self._closed = False
-        self._alone: Frames | None = None
-        self._more = False
-        self._slowing = Slowing()
-        self._thread = threading.Thread(target=self._produce, name="lanes", daemon=True)
-        self._thread.start()
+        self.line_up = LineUp()
+        self._ahead = ReadAhead(loaded)
+        self._lock = threading.Lock()
+        self.begin()
+
+    def begin(self) -> None:
+        """Count frames from nothing: the device begins anew."""
+        with self._lock:
+            self._limiter = TruePeakLimiter(2, self._ahead.ceiling_dbtp)
+            self._rest, self._over = np.zeros((CHANNELS, 0), np.float32), np.zeros((CHANNELS, FADE), np.float32)
+            self._done = np.zeros((0, 2), dtype=np.float32)
+            self._piece: Piece | None = None
+            self._broken = False
+            self._fed = 0
+            self._factors: Mapping[str, float] = self.line_up.factors()
+            self._marks: deque[Mark] = deque(maxlen=_REMEMBERED)
+            self._end: int | None = None
 
     def load(self, project: Project, tag: str) -> None:
-        """Take over the sound of a project's version."""
-        readers: dict[str, Callable[[int, int], Frames]] = {}
-        opened = []
-        programme = project.programme
-        for name, track in (
-            ("Original", programme.sound if programme else None),
-            ("Bed", programme.bed if programme else None),
-        ):
-            if track is not None and working_file(self._cache, track).is_file():
-                reader = SoundReader(working_file(self._cache, track))
-                opened.append(reader)
-                readers[name] = partial(_read_stereo, reader)
-        if tag in project.versions:
-            dub = DubLane(placed_takes(project, project.versions[tag]), self._clips, self._cache)
-            readers["Dub"] = lambda start, count: _stereo(dub.read(start, count)[None, :])
+        """Take over the sound of a project's version; what is playing plays on."""
+        self._ahead.load(partial(heard_mix, project, tag, self._clips, self._cache))
+
+    def go(self, way: Way) -> int:
+        """Make this from now on; the number of this turn."""
         with self._lock:
-            self._stale += self._open  # closed by the thread that reads them
-            self._open, self._readers = opened, readers
-            self._ready.clear()
-            self._lock.notify()
+            turn = self._ahead.go(way)
+            self._leave_piece()
+            return turn
 
-    @property
-    def lanes(self) -> tuple[str, ...]:
-        """Lanes that have sound."""
-        return tuple(name for name in LANES if name in self._readers)
-
-    def go(self, sample: int, speed: float = 1.0) -> None:
-        """Make sound from here on, at *speed* times its own with its pitch kept."""
-        with self._lock:
-            self._next, self._wanted, self._alone = sample, True, None
-            self._slowing = Slowing(speed)
-            self._ready.clear()
-            self._rest = self._rest[:0]
-            self._lock.notify()
-
-    def go_alone(self, sound: npt.NDArray[np.float32], *, last: bool = True) -> None:
+    def go_alone(self, sound: Mono, *, last: bool = True) -> int:
         """Make the sound of one clip, shape ``(n,)``, and nothing else; more of it comes until the *last* piece."""
-        with self._lock:
-            self._alone, self._more, self._slowing = _stereo(sound[None, :]), not last, Slowing()
-            self._next, self._wanted = 0, True
-            self._ready.clear()
-            self._rest = self._rest[:0]
-            self._lock.notify()
+        return self.go(Way(clip=sound, whole=last, heard=CLIP_ALONE))
 
-    def more_alone(self, sound: npt.NDArray[np.float32], *, last: bool) -> None:
+    def more_alone(self, sound: Mono, *, last: bool) -> None:
         """The next piece of the clip that is heard alone."""
         with self._lock:
-            if self._alone is not None:
-                self._alone, self._more = np.concatenate((self._alone, _stereo(sound[None, :]))), not last
-                self._lock.notify()
+            self._ahead.add_to_clip(sound, last=last)
+            self._end = None
 
-    @property
-    def left_alone(self) -> int:
-        """How many samples of the clip are not made yet, or made and not taken."""
+    def stop(self) -> None:
+        """Let what is heard die away."""
         with self._lock:
-            made = sum(map(len, self._ready)) + len(self._rest)
-            return max(0, (0 if self._alone is None else len(self._alone)) - (self._next - made))
+            self._ahead.stop()
+            self._leave_piece()
 
-    def _starved(self) -> bool:
-        """Whether what comes next of the clip is still on its way."""
-        return self._alone is not None and self._more and self._next + self._slowing.span > len(self._alone)
+    def repeat(self, loop: tuple[int, int] | None) -> None:
+        """Repeat a stretch of samples, or nothing."""
+        self._ahead.repeat(loop)
+
+    def position(self, frame: int) -> Mark | None:
+        """Where in the programme a frame is of all that was handed over: its mark, with *start* brought to it."""
+        with self._lock:
+            place = bisect_right(self._marks, frame, key=lambda mark: mark.frame) - 1
+            if place < 0:
+                return None
+            mark = self._marks[place]
+            return Mark(frame, mark.start + round((frame - mark.frame) * mark.rate), mark.rate, mark.turn)
+
+    def over(self, frame: int) -> bool:
+        """Whether all that was to be heard has been, when so many frames have."""
+        with self._lock:
+            return self._end is not None and frame >= self._end
 
     def take(self, count: int) -> Frames:
         """The next frames, shape ``(count, 2)``."""
         with self._lock:
-            parts, have = [self._rest], len(self._rest)
-            while have < count and self._ready:
-                parts.append(self._ready.popleft())
-                have += len(parts[-1])
-            self._lock.notify()
-        sound = np.concatenate(parts)
-        if len(sound) < count:
-            sound = np.pad(sound, ((0, count - len(sound)), (0, 0)))
-        self._rest = sound[count:]
-        return np.ascontiguousarray(sound[:count])
+            parts, have = [self._done], len(self._done)
+            while have < count:
+                ready = self._limiter.feed(self._mixed(self._next_block()))
+                parts.append(ready.T)
+                have += ready.shape[1]
+            sound = np.concatenate(parts)
+            self._done = sound[count:]
+            return np.ascontiguousarray(sound[:count])
 
     def close(self) -> None:
         """End the thread, close the files."""
-        with self._lock:
-            self._closed = True
-            self._lock.notify()
-        self._thread.join(5.0)
-        for reader in (*self._open, *self._stale):
-            reader.close()
+        self._ahead.close()
 
-    def _produce(self) -> None:
-        while True:
-            with self._lock:
-                while not self._closed and (not self._wanted or len(self._ready) >= _AHEAD or self._starved()):
-                    self._lock.wait()
-                if self._closed:
-                    return
-                stale, self._stale = self._stale, []
-                start, readers, alone, slowing = self._next, dict(self._readers), self._alone, self._slowing
-                self._next += slowing.step
-            for reader in stale:
-                reader.close()
-            chunk = slowing.heard(self._sound(start, slowing.span, readers, alone))
-            with self._lock:
-                if self._next == start + slowing.step and slowing is self._slowing:  # nobody has gone elsewhere
-                    self._ready.append(chunk)
+    # with the lock
 
-    def _sound(
-        self, start: int, count: int, readers: dict[str, Callable[[int, int], Frames]], alone: Frames | None
-    ) -> Frames:
-        sound = np.zeros((count, 2), dtype=np.float32)
-        if alone is not None:
-            part = alone[start : start + count]
-            sound[: len(part)] = part
-            return sound
-        soloed = any(state.solo for state in self.states.values())
-        for name, read in readers.items():
-            state = self.states[name]
-            if state.solo or (not soloed and not state.mute):
-                try:
-                    sound += read(start, count) * np.float32(state.level)
-                except ZweistimmeError:  # a clip is gone; its line says so
-                    continue
-        return np.clip(sound, -1.0, 1.0)
+    def _leave_piece(self) -> None:
+        """Somebody goes elsewhere: what would have followed is faded into what comes."""
+        follows = np.concatenate((self._rest, self._over), axis=1)[:, :FADE]
+        self._over = np.pad(follows, ((0, 0), (0, FADE - follows.shape[1])))
+        self._rest = self._rest[:, :0]
+        self._end = None
 
+    def _next_block(self) -> Sound:
+        """Stems of the next hundredth of a second, or of what is left of a piece."""
+        if not self._rest.shape[1]:
+            piece, over = self._ahead.take()
+            if piece is None:
+                return self._silence(over=over)
+            self._begin_piece(piece)
+        block, self._rest = self._rest[:, :_BLOCK], self._rest[:, _BLOCK:]
+        self._fed += block.shape[1]
+        return block
 
-def _read_stereo(reader: SoundReader, start: int, count: int) -> Frames:
-    return _stereo(reader.read(start, count))
+    def _begin_piece(self, piece: Piece) -> None:
+        stems = piece.stems
+        if not piece.joined or self._broken:
+            length = min(FADE, stems.shape[1])
+            fade = np.linspace(0, 1, FADE, dtype=np.float32)[:length]
+            stems = stems.copy()
+            stems[:, :length] = stems[:, :length] * fade + self._over[:, :length] * (1 - fade)
+        self._piece, self._rest, self._over = piece, stems, piece.over
+        self._broken = False
+        self._marks.append(Mark(self._fed, piece.start, piece.rate, piece.turn))
 
+    def _silence(self, *, over: bool) -> Sound:
+        """Nothing is ready: what would have followed dies away, and the programme waits."""
+        if self._marks and self._marks[-1].rate:
+            last = self._marks[-1]
+            self._marks.append(
+                Mark(self._fed, last.start + round((self._fed - last.frame) * last.rate), 0.0, last.turn)
+            )
+        if over and self._end is None:
+            self._end = self._fed
+        dying = self._over * np.linspace(1, 0, FADE, dtype=np.float32)
+        self._over, self._broken = np.zeros_like(self._over), True
+        self._fed += FADE
+        return dying
 
-def _stereo(planar: npt.NDArray[np.float32]) -> Frames:
-    both = planar if len(planar) == 2 else np.repeat(planar[:1], 2, axis=0)
-    return np.ascontiguousarray(both.T, dtype=np.float32)
+    def _mixed(self, stems: Sound) -> Sound:
+        """Both sides of a block, as it is lined up; a level that was changed gets there within the block."""
+        heard = self._piece.heard if self._piece is not None and self._piece.heard is not None else None
+        factors = heard if heard is not None else self.line_up.factors()
+        sound = np.zeros((2, stems.shape[1]), dtype=np.float32)
+        for name, channels in LANES.items():
+            before, now = self._factors[name], factors[name]
+            if before == now == 0.0:
+                continue
+            lane = stems[channels]
+            if before != now:
+                sound += lane * np.linspace(before, now, stems.shape[1], dtype=np.float32)
+            else:
+                sound += lane if now == 1.0 else lane * np.float32(now)
+        self._factors = factors
+        return sound

@@ -4,35 +4,43 @@ from __future__ import annotations
 
 import gc
 import threading
-from collections.abc import Callable
 from importlib import import_module
+from importlib.metadata import version
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent
+from PyQt6.QtCore import QByteArray, QEvent
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox, QStackedWidget, QWidget
 
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.model import Pin, Project, Style
+from zweistimme.project.model import Project, Style
 from zweistimme.store.names import DATABASE, PACKED
-from zweistimme.window.actions import ACTIONS, bind, holds_on
+from zweistimme.window.actions import ACTIONS, BY_ID, bind, holds_on
+from zweistimme.window.commands import handlers
+from zweistimme.window.corner import Corner
+from zweistimme.window.desktop_notice import tell_desktop
+from zweistimme.window.finder import CommandFinder
+from zweistimme.window.menus import Menus
 from zweistimme.window.own_keys import is_its_own
-from zweistimme.window.recent import free_folder, remember
+from zweistimme.window.recent import free_folder, recent_projects, remember
+from zweistimme.window.remembered import bring_back, read_remembered, remember_desk, write_remembered
 from zweistimme.window.sheet import ShortcutSheet
 from zweistimme.window.theme import DAY, NIGHT, apply_theme, theme
 from zweistimme.window.welcome import WelcomePage
 
-_IN_TRANSCRIBING = frozenset(
-    ["from_word", "slower", "faster", "next_word", "previous_word", "next_doubt", "previous_doubt", "next_wordless",
-     "choose_next", "choose_previous", "choose_all"]
-)  # fmt: skip
-"""Actions of other groups whose handlers are the transcript's."""
-
 if TYPE_CHECKING:
     from zweistimme.store.document import Document
     from zweistimme.window.desk_view import DeskView
+    from zweistimme.window.job_board import Run
     from zweistimme.window.new_project import NewProject
+
+LONG_S = 60.0
+"""Who starts what takes longer than that does not sit and wait."""
+_ABOUT = (
+    "A desk for dubbing, free software under the GNU General Public License, version 3 or later. The bundled engines "
+    "are stand-ins: they show the way, and real ones are connected on the Engines page."
+)
 
 
 def load_the_rest() -> None:
@@ -55,79 +63,31 @@ class MainWindow(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.setWindowTitle("Zweistimme")
+        self.remembered = read_remembered()
         self.resize(1280, 800)
+        self.restoreGeometry(QByteArray.fromBase64(self.remembered.geometry.encode()))
         self._stack = QStackedWidget()
         self.setCentralWidget(self._stack)
         self.welcome = WelcomePage()
         self._stack.addWidget(self.welcome)
         self.view: DeskView | None = None
         self.welcome.demo_wanted.connect(self.open_demo)
-        self.welcome.media_wanted.connect(self.ask_new)
+        self.welcome.media_wanted.connect(self.ask_media)
+        self.welcome.opening_wanted.connect(self.ask_project)
+        self.welcome.media_dropped.connect(self.ask_new)
         self.welcome.project_wanted.connect(self.open_project)
-        self.actions_by_id = bind(self, self._handlers())
-
-    def _handlers(self) -> dict[str, Callable[[], None]]:
-        def on_desk(act: Callable[[DeskView], object]) -> Callable[[], None]:
-            def handler() -> None:
-                if self.view is not None:
-                    self.view.desk.writing.keep()  # whatever is done is done to the text as it stands
-                    act(self.view)
-
-            return handler
-
-        def of_transcript(action_id: str) -> Callable[[], None]:
-            return on_desk(lambda v: {**v.transcribing.handlers(), **v.files.handlers()}[action_id]())
-
-        from_transcript = {
-            spec.id: of_transcript(spec.id)
-            for spec in ACTIONS
-            if spec.group.startswith("Transcript") or spec.id in _IN_TRANSCRIBING
-        }
-
-        def showing(page: str) -> Callable[[], None]:
-            return on_desk(lambda v: v.navigation.show_page(page))
-
-        pages = {spec.id: showing(spec.id.removeprefix("page_")) for spec in ACTIONS if spec.group == "Pages"}
-        return {
-            **from_transcript,
-            **pages,
-            "recut": on_desk(lambda v: v.navigation.open_panel("Cut anew")),
-            "find": on_desk(lambda v: v.navigation.open_panel("Find and replace")),
-            "recognise": on_desk(lambda v: v.navigation.open_panel("Have the speech recognised")),
-            "record": on_desk(lambda v: v.navigation.record()),
-            "pitch": on_desk(lambda v: v.page.closeup.pitch.flip()),
-            "play": on_desk(lambda v: v.playback.player.toggle()),
-            "loop": on_desk(lambda v: v.transport.loop.toggle()),
-            "play_take": on_desk(lambda v: v.playback.hear_take()),
-            "to_selection": on_desk(self._to_selection),
-            "next_line": on_desk(lambda v: v.desk.step_selection(1)),
-            "previous_line": on_desk(lambda v: v.desk.step_selection(-1)),
-            "next_open": on_desk(lambda v: v.navigation.next_open()),
-            "closer": on_desk(lambda v: v.page.score.zoom(1.25)),
-            "wider": on_desk(lambda v: v.page.score.zoom(0.8)),
-            "next_version": on_desk(lambda v: v.navigation.next_version()),
-            "edit_line": on_desk(lambda v: v.page.score.edit("dub")),
-            "edit_source": on_desk(lambda v: v.page.score.edit("original")),
-            "shorter": on_desk(lambda v: v.page.line.use_shorter()),
-            "another_take": on_desk(lambda v: v.again.takes()),
-            "other_wordings": on_desk(lambda v: v.again.wordings()),
-            "pin": on_desk(self._pin),
-            "screen": on_desk(lambda v: v.page.line.flip_screen()),
-            "programme": on_desk(lambda v: v.programme.ask()),
-            "pack": on_desk(lambda v: v.programme.pack()),
-            "timecode": on_desk(lambda v: v.flip_timecode()),
-            "continue": on_desk(lambda v: v.steps.go_on()),
-            "stop": on_desk(lambda v: v.navigation.close_or_stop()),
-            "undo": on_desk(lambda v: v.desk.undo()),
-            "redo": on_desk(lambda v: v.desk.redo()),
-            "theme": self.flip_theme,
-            "sheet": self.show_sheet,
-            "close": self.close_project,
-        }
+        self.actions_by_id = bind(self, handlers(self))
+        self.menus = Menus(self.actions_by_id, recent_projects, self.open_project, self._speakers)
+        bar = self.menuBar()
+        assert bar is not None
+        self.menus.fill_bar(bar)
+        bar.setCornerWidget(Corner(self.actions_by_id, bar))
+        self._enable_on("")
 
     def _enable_on(self, page: str) -> None:
         for spec in ACTIONS:
             self.actions_by_id[spec.id].setEnabled(holds_on(spec, page))
+        self._name_steps()
 
     def say_error(self, sentence: str) -> None:
         """Say what went wrong where the person looks."""
@@ -139,6 +99,44 @@ class MainWindow(QMainWindow):
     def show_sheet(self) -> None:
         """All shortcuts."""
         ShortcutSheet(self).exec()
+
+    def show_about(self) -> None:
+        """What this is."""
+        QMessageBox.about(self, "Zweistimme", f"<b>Zweistimme {version('zweistimme')}</b><p>{_ABOUT}</p>")
+
+    def find_command(self) -> None:
+        """Find a command by its words, and do it."""
+        finder = CommandFinder(self.actions_by_id, self)
+        if finder.exec():
+            self.actions_by_id[finder.chosen].trigger()
+
+    def ask_media(self) -> None:
+        """Ask for a programme, and make a project of it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Bring in a programme")
+        if name:
+            self.ask_new(Path(name))
+
+    def ask_project(self) -> None:
+        """Ask for a project, and open it."""
+        name = QFileDialog.getExistingDirectory(self, "Open a project")
+        if name:
+            self.open_project(Path(name))
+
+    def _speakers(self) -> list[str]:
+        speakers = self.view.desk.project.speakers if self.view else {}
+        return [speaker.name for speaker in speakers.values()][:9]
+
+    def _name_steps(self) -> None:
+        """Undo and redo say what they would do."""
+        document = self.view.desk.document if self.view else None
+        for action_id, label in (
+            ("undo", document.undo_label() if document else None),
+            ("redo", document.redo_label() if document else None),
+        ):
+            action, spec = self.actions_by_id[action_id], BY_ID[action_id]
+            action.setText(f"{spec.text}: {label}" if label else spec.text)
+            action.setToolTip(f"{action.text()} ({spec.keys})")
+            action.setEnabled(bool(label))
 
     # opening and closing
 
@@ -221,30 +219,40 @@ class MainWindow(QMainWindow):
         self.close_project()
         remember(document.folder)
         self.view = DeskView(Desk(document))
-        offered = [spec.id for spec in ACTIONS if spec.group in ("Transcript files", "Programme")]
-        offered += [spec.id for spec in ACTIONS if spec.group == "Transcript" and spec.listed]
-        self.view.transport.show_actions([self.actions_by_id[action_id] for action_id in offered])
         self.view.welcome_to(self.actions_by_id)
         self.view.pages.shown.connect(self._enable_on)
+        self.view.desk.jobs.ended.connect(self._tell_elsewhere)
+        self.view.desk.changed.connect(lambda _change: self._name_steps())
+        self.view.menu_wanted.connect(lambda kind, at: self.menus.offer(kind, at, self))
         self._enable_on("Score")
         self._stack.addWidget(self.view)
         self._stack.setCurrentWidget(self.view)
         self.setWindowTitle(f"{document.project.title} – Zweistimme")
-        self.view.page.score.setFocus()
+        bring_back(self.view, self.remembered)
+        if self.view.pages.current == "Score":
+            self.view.page.take_keyboard()
         self.view.desk.recover_writing()
         gc.freeze()  # a project's own data holds no cycles: the collector need not walk through it every time
         return self.view
+
+    def _tell_elsewhere(self, run: Run) -> None:
+        """Who works in another window meanwhile is told on the desktop that a long job has ended."""
+        if run.writes and (run.entry.took_s or 0.0) > LONG_S and not self.isActiveWindow():
+            how = "is done" if run.done else "failed" if run.failed else "was stopped"
+            tell_desktop(self, f"{run.name} {how}", run.job.message or self.windowTitle())
 
     def close_project(self) -> None:
         """Back to the welcome page; everything is stored already."""
         view, self.view = self.view, None
         if view is None:
             return
+        remember_desk(view, self.remembered)
         view.close_parts()
         gc.unfreeze()
         self._stack.setCurrentWidget(self.welcome)
         self._stack.removeWidget(view)
         view.deleteLater()
+        self._enable_on("")
         self.setWindowTitle("Zweistimme")
         self.welcome.say("")
         self.welcome.refresh()
@@ -259,44 +267,20 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.close_project()
+        geometry = self.saveGeometry().toBase64().data().decode()
+        self.remembered.geometry = geometry
+        write_remembered(self.remembered)
         super().closeEvent(event)
-
-    # actions that need more than one part
-
-    def _to_selection(self, view: DeskView) -> None:
-        view.playback.to_selection()
-        view.pages.show_segment(view.desk.segment_id)
-
-    def _pin(self, view: DeskView) -> None:
-        from zweistimme.stages.fit import pin_and_plan
-
-        desk = view.desk
-        line, placed, tag = desk.line(), desk.placed(), desk.tag
-        if line is None or placed is None:
-            desk.notice("note", "Only a placed take can be pinned. Fit this version first.")
-            return
-        pin = None if line.pin else Pin(placed[0].start_us)
-        segment_id = desk.segment_id
-        desk.apply(
-            "Unpin a take" if line.pin else "Pin a take", lambda project: pin_and_plan(project, tag, segment_id, pin)
-        )
 
     def flip_theme(self) -> None:
         """Day to night, night to day."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, NIGHT if theme() is DAY else DAY)
+        self.remembered.theme = theme().name
         if self.view is not None:
+            self.view.desk.writing.keep()
             self.view.page.score.forget_text()
-        if self.view is not None:
-            folder, selected, tag = self.view.desk.document.folder, self.view.desk.segment_id, self.view.desk.tag
-            if self.view.desk.job is not None:
-                self.view.desk.notice("note", "The new colours show everywhere once this job is done and reopened.")
-                return
-            self.close_project()
-            self.open_project(folder)
-            if self.view is not None:
-                self.view.desk.show_version(tag)
-                self.view.desk.select(selected)
+            self.view.page.overview.draw_anew()
         for widget in self.findChildren(QWidget):
             widget.update()

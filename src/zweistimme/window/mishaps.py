@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import sys
+import threading
 import traceback
 from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
 
 import platformdirs
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.media.atomic import written_text
 from zweistimme.project.errors import ZweistimmeError
@@ -46,6 +48,26 @@ def _sentence(kind: type[BaseException], error: BaseException, trace: TracebackT
     return f"{said} Where it happened stands in {file}; please report it."
 
 
+class _Teller(QObject):
+    """Brings a sentence from a worker to the thread of the window."""
+
+    said = pyqtSignal(str)
+
+
 def catch(say: Say) -> None:
-    """Have everything that nobody foresaw said by *say*."""
+    """Have everything that nobody foresaw said by *say*, a method of the window; on whatever thread it happens."""
     sys.excepthook = catcher(say)
+    teller = _Teller()
+    teller.said.connect(say)
+    caught = catcher(lambda sentence: teller.said.emit(sentence))  # a bound signal alone would not keep its teller
+
+    def on_worker(happened: threading.ExceptHookArgs) -> None:
+        if happened.exc_value is not None:
+            caught(happened.exc_type, happened.exc_value, happened.exc_traceback)
+
+    threading.excepthook = on_worker
+
+
+def tell_defect() -> None:
+    """On a worker that goes on afterwards: have the error that is being handled said."""
+    threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), threading.current_thread())))

@@ -31,7 +31,7 @@ class Navigation:
         self._pages.show_page(page_id)
         focus = QApplication.focusWidget()
         if page_id == SCORE and (focus is None or not self._score.isAncestorOf(focus)):
-            self._score.score.setFocus()
+            self._score.take_keyboard()
 
     def go_to_segment(self, segment_id: str) -> None:
         """Show a line on the Score."""
@@ -55,6 +55,8 @@ class Navigation:
         ids = [segment.id for segment in desk.project.segments]
         open_ids = {state.first_open for state in progress(desk.project, version).values()} - {None}
         open_ids |= {p.segment_id for p in version.placements.values() if p.overflow_us or p.clash_us}
+        failed = (segment for segment in desk.project.segments if segment.id in version.failures)
+        open_ids |= {segment.id for segment in failed if desk.failure(segment)}
         here = ids.index(desk.segment_id) if desk.segment_id in ids else -1
         for segment_id in ids[here + 1 :] + ids[: here + 1]:
             if segment_id in open_ids:
@@ -87,4 +89,4 @@ class Navigation:
         if self._score.drawer.isVisible():
             self._score.drawer.shut()
         else:
-            self._desk.stop_job()
+            self._desk.jobs.stop()

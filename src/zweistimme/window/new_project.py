@@ -21,7 +21,7 @@ from zweistimme.project.model import Style
 from zweistimme.stages.intake import Intake
 from zweistimme.window.intake import IntakeForm
 from zweistimme.window.recent import free_folder
-from zweistimme.window.theme import colour
+from zweistimme.window.theme import tint
 
 COMMON_TAGS = ("en-GB", "en-US", "de-DE", "es-ES", "es-MX", "fr-FR", "it-IT", "pt-BR", "nl-NL", "pl-PL", "ja-JP")
 
@@ -60,7 +60,7 @@ class NewProjectDialog(QDialog):
         form.addRow("Project folder", self.folder)
         self.words = QLabel()
         self.words.setWordWrap(True)
-        self.words.setStyleSheet(f"color: {colour('hard').name()}")
+        tint(self.words, "hard")
         form.addRow(self.words)
         buttons = QDialogButtonBox()
         self.begin = buttons.addButton("Bring in", QDialogButtonBox.ButtonRole.AcceptRole)

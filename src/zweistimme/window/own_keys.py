@@ -32,6 +32,8 @@ _OWN: Final = (
 
 def is_its_own(widget: QWidget | None, event: QKeyEvent) -> bool:
     """Whether a key is the business of the widget that has the keyboard."""
+    if widget is not None and widget.property("ownKeys") == "none":
+        return False
     if isinstance(widget, QComboBox) and widget.isEditable():
         widget = widget.lineEdit()
     keys = next((keys for kind, keys in _OWN if isinstance(widget, kind)), ())

@@ -10,7 +10,7 @@ from typing import Final, TypeVar
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QStackedWidget, QWidget
+from PyQt6.QtWidgets import QScrollArea, QStackedWidget, QWidget
 
 from zweistimme.project.progress import Step
 from zweistimme.sound.arrays import Mono
@@ -102,6 +102,15 @@ def page_of_step(step: Step) -> str:
     return next((spec.id for spec in PAGES if step in spec.steps), SCORE)
 
 
+def _scrolled(page: Page) -> QScrollArea:
+    """A page that needs more room than there is, for many people or versions, forces no window to be larger."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setWidget(page)
+    return area
+
+
 class PageStack(QStackedWidget):
     """The pages that were shown so far, one of them in sight."""
 
@@ -111,13 +120,15 @@ class PageStack(QStackedWidget):
         super().__init__(parent)
         self._around = around
         self._made: dict[str, Page] = {}
+        self._frames: dict[str, QWidget] = {}
         self.current = ""
 
     def page(self, page_id: str) -> Page:
         """A page, made now if nobody asked for it before."""
         if page_id not in self._made:
             made = self._made[page_id] = _BY_ID[page_id].make(self._around)
-            self.addWidget(made)
+            self._frames[page_id] = made if page_id == SCORE else _scrolled(made)
+            self.addWidget(self._frames[page_id])
         return self._made[page_id]
 
     def of(self, page_id: str, kind: type[PageKind]) -> PageKind:
@@ -129,7 +140,8 @@ class PageStack(QStackedWidget):
     def show_page(self, page_id: str) -> None:
         """Put a page in sight."""
         self.current = page_id
-        self.setCurrentWidget(self.page(page_id))
+        self.page(page_id)
+        self.setCurrentWidget(self._frames[page_id])
         self.shown.emit(page_id)
 
     def show_segment(self, segment_id: str) -> None:

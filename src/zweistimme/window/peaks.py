@@ -17,9 +17,11 @@ from zweistimme.project.model import SoundTrack, Take
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import SECOND_US
 from zweistimme.store.clips import ClipStore
+from zweistimme.window.background import CLOSING_S
+from zweistimme.window.mishaps import tell_defect
 
 if TYPE_CHECKING:
-    from zweistimme.window.bridge import SoundRead
+    from zweistimme.window.notice import SoundRead
 
 Peaks = npt.NDArray[np.int8]
 _PER_SECOND = 100
@@ -35,6 +37,7 @@ class PeakStore(QObject):
         self._clips, self._cache = clips, cache
         self._known: dict[str, Peaks] = {}
         self._asked: set[str] = set()
+        self._closed = False
         self._wanted: queue.SimpleQueue[tuple[str, Callable[[], Peaks]] | None] = queue.SimpleQueue()
         self._thread = threading.Thread(target=self._load, name="peaks", daemon=True)
         self._thread.start()
@@ -73,8 +76,9 @@ class PeakStore(QObject):
 
     def close(self) -> None:
         """Let the thread end."""
+        self._closed = True
         self._wanted.put(None)
-        self._thread.join(5.0)
+        self._thread.join(CLOSING_S)
 
     def _ask(self, key: str, load: Callable[[], Peaks]) -> Peaks | None:
         known = self._known.get(key)
@@ -84,12 +88,16 @@ class PeakStore(QObject):
         return known
 
     def _load(self) -> None:
-        while (wanted := self._wanted.get()) is not None:
+        while (wanted := self._wanted.get()) is not None and not self._closed:
             key, load = wanted
             try:
                 self._known[key] = load()
             except ZweistimmeError:
                 # the clip is gone, and its line says so; or the programme is being read, and its peaks come otherwise
                 self._known.setdefault(key, np.zeros((1, 2), dtype=np.int8))
-            if self._wanted.empty():
+            except Exception:
+                self._known.setdefault(key, np.zeros((1, 2), dtype=np.int8))
+                if not self._closed:
+                    tell_defect()
+            if self._wanted.empty() and not self._closed:
                 self.arrived.emit()

@@ -2,15 +2,32 @@
 
 from __future__ import annotations
 
+import time
+from bisect import bisect_right
+from functools import partial
+from typing import Final
+
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from zweistimme.project.model import Project
+from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Mono
+from zweistimme.stages.mix.heard import HeardMix, measure_heard
+from zweistimme.stages.work import working_file
+from zweistimme.store.document import Change
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
+from zweistimme.window.job_board import Run
 from zweistimme.window.lanes import LaneMixer
+from zweistimme.window.line_up import AS_IT_WAS
 from zweistimme.window.near_captions import NearCaptions
 
-_SETTLE_MS = 250
+MEASURE: Final = "Measure the mix"
+_SETTLE_MS: Final = 250
+_IDLE_MS: Final = 3_000
+_SHORT_US: Final = 600 * SECOND_US
+_RARELY_S: Final = 600.0
+"""A long programme's whole mix is measured no more often; what changes in between moves its loudness little."""
 _PRE_ROLL_US, _POST_ROLL_US = 600_000, 300_000
 
 
@@ -18,37 +35,87 @@ class Playback(QObject):
     """What is heard of the version on the desk."""
 
     loaded = pyqtSignal()
-    """The sound of the version on the desk has been taken over."""
+    """What there is to be heard of the version on the desk is another than before."""
+    _opened = pyqtSignal(object)
 
     def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self.mixer = LaneMixer(desk.document.clips, desk.document.cache)
+        self.mixer = LaneMixer(desk.document.clips, desk.document.cache, self._opened.emit)
         self.player = Player(self.mixer, self)
         self.captions = NearCaptions(desk, self)
         self._repeats = False
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(_SETTLE_MS)
-        self._settle.timeout.connect(self.load)
+        self._whole_at_s: dict[str, float] = {}
+        self._measured: dict[str, Project] = {}
+        """The project as it was when each version's mix was measured, or was tried to be."""
+        self._other = self._closed = False
+        self._settle, self._idle = (_single_shot(self, ms) for ms in (_SETTLE_MS, _IDLE_MS))
+        self._settle.timeout.connect(self._look)
+        self._idle.timeout.connect(self._measure)
+        self._mix: HeardMix | None = None
+        self._opened.connect(self._take_over)
         self.player.silent.connect(lambda words: desk.notice("note", words))
         self.player.moved.connect(self.captions.near)
         desk.selected.connect(self._selected)
-        desk.changed.connect(lambda _change: self._settle.start())
+        desk.changed.connect(self._changed)
         desk.version_changed.connect(lambda _tag: self.load())
+        desk.jobs.ended.connect(self._ended)
+
+    @property
+    def lanes(self) -> tuple[str, ...]:
+        """Lanes that have sound."""
+        return tuple(self._mix.lanes) if self._mix else ()
 
     def load(self) -> None:
         """Take over the sound and the captions of the version on the desk."""
         project, tag = self._desk.project, self._desk.tag
         programme, version = project.programme, project.versions.get(tag)
-        original = self.mixer.states["Original"]
-        if not original.by_hand:  # while nothing is dubbed, the original is what there is to hear
-            original.mute = bool(version and version.placements)
+        self.mixer.line_up.suit(dubbed=bool(version and version.placements))
+        self._other = False
         self.mixer.load(project, tag)
         self.player.end_us = float(programme.sound.duration_us) if programme else 0.0
         if version is not None:
             self.captions.near(self.player.position_us)
+        self.repeat(self._repeats)
         self.loaded.emit()
+
+    def _changed(self, change: Change) -> None:
+        self._other = self._other or sounds_other(change, self._desk.tag)
+        self._settle.start()
+
+    def _look(self) -> None:
+        if self._other:
+            self.load()
+        elif self._desk.version is not None:
+            self.captions.near(self.player.position_us)
+
+    def _take_over(self, mix: HeardMix) -> None:
+        if self._closed:
+            return
+        self._mix = mix
+        self._idle.start()
+        self.loaded.emit()
+
+    def _measure(self) -> None:
+        """Have measured what is only guessed of how loud the mix is, while nothing else is done."""
+        project, tag, mix = self._desk.project, self._desk.tag, self._mix
+        programme = project.programme
+        if mix is None or "Dub" not in mix.lanes or programme is None or self._desk.jobs.busy:
+            return
+        there = working_file(self._desk.document.cache, programme.sound).is_file()
+        if not there or self._measured.get(tag) is project:  # what cannot be measured is not tried again as it is
+            return
+        since_s = time.monotonic() - self._whole_at_s.get(tag, -_RARELY_S)
+        whole = not mix.gain_fits and (programme.sound.duration_us <= _SHORT_US or since_s >= _RARELY_S)
+        if whole or not mix.levels_known:
+            self._measured[tag] = project
+            if whole:
+                self._whole_at_s[tag] = time.monotonic()
+            self._desk.jobs.read(f"{MEASURE} of {tag}", partial(measure_heard, tag=tag, whole=whole), quiet=True)
+
+    def _ended(self, run: Run) -> None:
+        if run.writes or (run.done and run.name.startswith(MEASURE)):
+            self.load()
 
     def _selected(self, segment_id: str) -> None:
         segment = self._desk.segment(segment_id)
@@ -74,6 +141,26 @@ class Playback(QObject):
         if segment is not None:
             self.player.seek(segment.start_us)
 
+    def select_heard(self, time_us: float) -> None:
+        """Select the line that is heard at a time, the last that began where there are several."""
+        segments = self._desk.project.segments
+        place = bisect_right(segments, time_us, key=lambda segment: segment.start_us) - 1
+        if place >= 0 and time_us < segments[place].end_us and segments[place].id != self._desk.segment_id:
+            self._desk.select(segments[place].id)
+
+    def step_frames(self, by: int) -> None:
+        """Move the playhead by pictures, or by 40 ms where there are none."""
+        programme = self._desk.project.programme
+        picture = programme.picture if programme else None
+        seconds = picture.rate_denominator / picture.rate_numerator if picture else 0.04
+        self.player.step(by * seconds * SECOND_US)
+
+    def hear_original(self) -> None:
+        """Play the selected line's original alone."""
+        segment = self._desk.segment()
+        if segment is not None and not self.player.play_stretch(segment.start_us, segment.end_us, AS_IT_WAS):
+            self._say_unheard()
+
     def hear_take(self, take_id: str | None = None) -> None:
         """Play a take alone; by default the selected line's."""
         version, line = self._desk.version, self._desk.line()
@@ -87,11 +174,35 @@ class Playback(QObject):
     def hear(self, samples: Mono, last: bool = True) -> None:
         """Play a clip on its own, or a piece of one; the *last* piece ends it."""
         if not self.player.play_alone(samples, last=last):
-            self._desk.notice("note", "There is no sound device here, so the clip cannot be heard.")
+            self._say_unheard()
+
+    def _say_unheard(self) -> None:
+        self._desk.notice("note", "There is no sound device here, so the clip cannot be heard.")
 
     def close(self) -> None:
         """End every thread."""
-        self.player.pause()
+        self._closed = True
+        self.player.close()
         self._settle.stop()
+        self._idle.stop()
         self.captions.close()
         self.mixer.close()
+
+
+def sounds_other(change: Change, tag: str) -> bool:
+    """Whether a change of the project can be heard in a version."""
+    before, after = change.before, change.after
+    versions = before.versions.get(tag), after.versions.get(tag)
+    if versions[0] is None or versions[1] is None:
+        return versions[0] is not versions[1]
+    parts = ("programme", "mix", "segments"), ("placements", "takes", "style")
+    return any(getattr(before, part) is not getattr(after, part) for part in parts[0]) or any(
+        getattr(versions[0], part) is not getattr(versions[1], part) for part in parts[1]
+    )
+
+
+def _single_shot(parent: QObject, ms: int) -> QTimer:
+    timer = QTimer(parent)
+    timer.setSingleShot(True)
+    timer.setInterval(ms)
+    return timer

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from zweistimme.window.actions import tip
 from zweistimme.window.pages import PAGES, PageSpec
-from zweistimme.window.theme import SMALL_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, colour, font, px
 
 
 class _RailButton(QAbstractButton):
@@ -17,13 +17,13 @@ class _RailButton(QAbstractButton):
         self._spec = spec
         self.setText(spec.title)
         self.setCheckable(True)
-        self.setFixedSize(70, 56)
+        self.setFixedSize(px(70), px(56))
         self.setToolTip(tip(f"page_{spec.id}"))
         self.setAccessibleName(spec.title)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click on it leaves the keyboard to the page
 
     def sizeHint(self) -> QSize:
-        return QSize(70, 56)
+        return QSize(px(70), px(56))
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -35,12 +35,12 @@ class _RailButton(QAbstractButton):
         tint = colour("ink" if self.isChecked() else "faded")
         painter.setPen(QPen(tint, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.translate(35, 20)
+        painter.translate(px(35), px(20))
         self._spec.draw(painter)
         painter.resetTransform()
         painter.setFont(font(SMALL_PT, bold=self.isChecked()))
         painter.setPen(tint)
-        painter.drawText(QRectF(0, 36, 70, 16), Qt.AlignmentFlag.AlignCenter, self.text())
+        painter.drawText(QRectF(0, px(36), px(70), px(16)), Qt.AlignmentFlag.AlignCenter, self.text())
         if self.hasFocus():
             painter.setPen(QPen(colour("original"), 1.5))
             painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 7, 7)
@@ -66,7 +66,7 @@ class Rail(QWidget):
             self.buttons[spec.id] = button
         self.buttons[PAGES[0].id].setChecked(True)
         column.addStretch(1)
-        self.setFixedWidth(74)
+        self.setFixedWidth(px(70) + 4)
 
     def show_page(self, page_id: str) -> None:
         """Mark a page as the one in sight."""

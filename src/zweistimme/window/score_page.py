@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
@@ -14,8 +16,10 @@ from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
+from zweistimme.window.score.by_text import LinesView
 from zweistimme.window.score.overview import Overview
 from zweistimme.window.score.view import ScoreView
+from zweistimme.window.theme import px, tint
 from zweistimme.window.transcribing import Drawer
 from zweistimme.window.transcribing.find import NAME as FIND
 from zweistimme.window.transcribing.find import FindPanel
@@ -28,7 +32,15 @@ from zweistimme.window.transcribing.recut import RecutPanel
 from zweistimme.window.transcribing.report import NAME as REPORT
 from zweistimme.window.transcribing.report import ReportPanel
 
-PANEL_WIDTH = 345
+PANEL_WIDTH: Final = 345
+CLOSEUP_HEIGHT: Final = 158
+
+
+def _fold(splitter: QSplitter, usual: int) -> None:
+    """Fold the second part of a splitter away, or bring it back at its usual size."""
+    first, second = splitter.sizes()
+    wanted = 0 if second else px(usual)
+    splitter.setSizes([first + second - wanted, wanted])
 
 
 def rule(*, upright: bool = False) -> QFrame:
@@ -36,7 +48,7 @@ def rule(*, upright: bool = False) -> QFrame:
     line = QFrame()
     line.setFrameShape(QFrame.Shape.VLine if upright else QFrame.Shape.HLine)
     line.setFrameShadow(QFrame.Shadow.Plain)
-    line.setStyleSheet("color: palette(mid)")
+    tint(line, "rule")
     return line
 
 
@@ -48,6 +60,10 @@ class ScorePage(Page):
         self.peaks = PeakStore(desk.document.clips, desk.document.cache, self)
         self.regions = SpeechRegions(self)
         self.score, self.overview = ScoreView(desk, self.peaks, self.regions), Overview(desk)
+        self._desk = desk
+        self.lines, self.scales = LinesView(desk), QStackedWidget()
+        for view in (self.score, self.lines):
+            self.scales.addWidget(view)
         self.closeup = CloseUp(desk, self.peaks)
         self.picture, self.line = PictureView(), LinePanel(desk)
         self.drawer = Drawer()
@@ -56,32 +72,45 @@ class ScorePage(Page):
         panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record}
         for name, panel in {**panels, RECOGNISE: self.recognise}.items():
             self.drawer.add(name, panel)
-        self.drawer.shut_by_hand.connect(self.score.setFocus)
+        self.drawer.shut_by_hand.connect(self.take_keyboard)
         self.recognise.begun.connect(self.drawer.shut)
+        self.split, self.left = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
+        self._panel = self._made_panel()
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        self.left.addWidget(self._upper())
+        self.left.addWidget(self.closeup)
+        self.split.addWidget(self.left)
+        self.split.addWidget(self._panel)
+        for splitter, sizes in ((self.left, (500, CLOSEUP_HEIGHT)), (self.split, (860, PANEL_WIDTH))):
+            splitter.setChildrenCollapsible(True)
+            splitter.setCollapsible(0, False)
+            splitter.setStretchFactor(0, 1)
+            splitter.setStretchFactor(1, 0)
+            splitter.setHandleWidth(5)
+            splitter.setSizes(list(map(px, sizes)))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addLayout(self._left(), 1)
-        row.addWidget(rule(upright=True))
-        row.addWidget(self._panel())
+        row.addWidget(self.split)
 
-    def _left(self) -> QVBoxLayout:
-        left = QVBoxLayout()
-        left.setSpacing(0)
+    def _upper(self) -> QWidget:
+        """Overview and Score, and the drawer below them."""
+        upper = QWidget()
+        column = QVBoxLayout(upper)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
         top = QHBoxLayout()
         top.setSpacing(0)
         top.addWidget(self.overview)
-        top.addWidget(self.score, 1)
-        left.addLayout(top, 1)
-        left.addWidget(rule())
-        left.addWidget(self.drawer)
-        left.addWidget(rule())
-        left.addWidget(self.closeup)
-        return left
+        top.addWidget(self.scales, 1)
+        column.addLayout(top, 1)
+        column.addWidget(rule())
+        column.addWidget(self.drawer)
+        return upper
 
-    def _panel(self) -> QWidget:
+    def _made_panel(self) -> QWidget:
         panel = QWidget()
-        panel.setFixedWidth(PANEL_WIDTH)
         column = QVBoxLayout(panel)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -92,15 +121,56 @@ class ScorePage(Page):
         scroll.setWidget(self.line)
         column.addWidget(self.picture)
         column.addWidget(scroll, 1)
+        bar = scroll.verticalScrollBar()
+        assert bar is not None
+        panel.setMinimumWidth(self.line.minimumSizeHint().width() + bar.sizeHint().width())
         return panel
+
+    def fold_panel(self) -> None:
+        """Fold the panel at the right away, or bring it back."""
+        _fold(self.split, PANEL_WIDTH)
+
+    def fold_closeup(self) -> None:
+        """Fold the close-up away, or bring it back."""
+        _fold(self.left, CLOSEUP_HEIGHT)
 
     def show_segment(self, segment_id: str) -> None:
         """Scroll to a segment."""
         self.score.show_segment(segment_id)
+        self.lines.show_segment(segment_id)
+
+    @property
+    def by_text(self) -> bool:
+        """Whether the Score is read by text, not by time."""
+        return self.scales.currentWidget() is self.lines
+
+    def flip_scale(self) -> None:
+        """By text, or by time again; the same line stays in sight. Without a transcript the Score stays by time, where
+        the ways to one are offered."""
+        if not self.by_text and not self._desk.project.segments:
+            return
+        self.scales.setCurrentWidget(self.score if self.by_text else self.lines)
+        self.take_keyboard()
+
+    def take_keyboard(self) -> None:
+        """Give the keyboard to the Score, whichever way it is read."""
+        (self.lines if self.by_text else self.score).setFocus()
+
+    def edit(self, side: str) -> None:
+        """Write the selected line in place; *side* is "original" or "dub"."""
+        if self.by_text:
+            self.lines.edit_side(side)
+        else:
+            self.score.edit(side)
+
+    def centre_on(self, time_us: float) -> None:
+        """Bring a time into the middle."""
+        (self.lines if self.by_text else self.score).centre_on(time_us)
 
     def show_playhead(self, time_us: float, *, follow: bool) -> None:
         """Move the playhead everywhere; *follow* turns the Score's page when it leaves."""
-        self.score.show_playhead(time_us, follow=follow)
+        self.score.show_playhead(time_us, follow=follow and not self.by_text)
+        self.lines.show_playhead(time_us, follow=follow and self.by_text)
         self.overview.show_playhead(time_us)
         self.closeup.show_playhead(time_us)
         self.picture.show_time(time_us)

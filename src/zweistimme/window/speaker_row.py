@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QRectF, QSize, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QAction, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -22,7 +22,7 @@ from zweistimme.project.speaker_edits import merge_speakers, remove_speaker
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import Choice, fill
-from zweistimme.window.theme import TITLE_PT, colour, font, speaker_colour
+from zweistimme.window.theme import SPEAKER_COLOURS, TITLE_PT, colour, font, px, speaker_colour, tint
 from zweistimme.window.writing import Draft, Kind, Place
 
 HEADS = ("", "Name", "Speaks", "Share", "Segments", "When", "")
@@ -51,16 +51,16 @@ class WhenBar(QWidget):
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(QRectF(0, self.height() / 2 - 0.5, self.width(), 1), colour("rule"))
-        tint = speaker_colour(self._place)
+        shade = speaker_colour(self._place)
         for segment in self._segments:
             left = segment.start_us / self._end_us * self.width()
             width = max(1.5, (segment.end_us - segment.start_us) / self._end_us * self.width())
             box = QRectF(left, 4, width, self.height() - 8)
             if segment.text:
-                painter.fillRect(box, tint)
+                painter.fillRect(box, shade)
             else:
                 painter.fillRect(box, colour("card"))
-                painter.setPen(tint)
+                painter.setPen(shade)
                 painter.drawRect(box.adjusted(0, 0, -1, -1))
 
     def _at(self, x: float) -> Segment | None:
@@ -87,9 +87,9 @@ class SpeakerRow:
         self._desk, self.key = desk, key
         digit = QLabel(str(place + 1) if place < 9 else "")
         digit.setFont(font(TITLE_PT, bold=True))
-        digit.setStyleSheet(f"color: {speaker_colour(place).name()}")
+        tint(digit, f"speaker{place % SPEAKER_COLOURS}")
         self.name = QLineEdit()
-        self.name.setFixedWidth(170)
+        self.name.setFixedWidth(px(170))
         self.name.setAccessibleName(f"Name of speaker {place + 1}")
         self._draft = Draft(desk, self.name)
         self.name.returnPressed.connect(self._draft.keep)
@@ -107,9 +107,28 @@ class SpeakerRow:
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.same)
         row.addWidget(self.away)
+        self._offer_menu(digit)
         self.cells: tuple[QWidget, ...] = (
             digit, self.name, self._speaks, self._share, self._count, self.when, tools,
         )  # fmt: skip
+
+    def _offer_menu(self, digit: QLabel) -> None:
+        """What can be done with this person, by a right press on its digit, times or bar."""
+        for widget in (digit, self._speaks, self._share, self._count, self.when):
+            rename, first = QAction("Rename", widget), QAction("Show the first segment", widget)
+            rename.triggered.connect(self._rename)
+            first.triggered.connect(self._show_first)
+            widget.addActions([rename, first])
+            widget.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+
+    def _rename(self) -> None:
+        self.name.setFocus()
+        self.name.selectAll()
+
+    def _show_first(self) -> None:
+        first = next((s.id for s in self._desk.project.segments if s.speaker_id == self.key), None)
+        if first is not None:
+            self.when.pressed.emit(first)
 
     def refresh(self, segments: Sequence[Segment], total_us: int, end_us: int) -> None:
         """Show the speaker's *segments* among all speech, in a programme that ends there."""

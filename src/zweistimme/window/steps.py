@@ -13,26 +13,30 @@ from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.intake.files import BRING_IN
-from zweistimme.window.listener import Listener
+from zweistimme.window.job_board import Run
 from zweistimme.window.navigation import Navigation
-from zweistimme.window.notices import NoticeBar
 from zweistimme.window.pages import HANDOVER, SCORE, PageStack
 from zweistimme.window.score_page import ScorePage
 from zweistimme.window.transcribing.report import NAME as REPORT
 
+LISTEN = "Listen to the programme"
 _TALKATIVE = ("Transcript from", "Align", BRING_IN)
 """Jobs whose every sentence is worth reading."""
+
+
+def _listen(work: Work) -> None:
+    from zweistimme.stages.advice import listen  # what listens is loaded when it does
+
+    listen(work)
 
 
 class Steps(QObject):
     """Starts what is missing."""
 
-    def __init__(self, desk: Desk, pages: PageStack, navigation: Navigation, notices: NoticeBar) -> None:
+    def __init__(self, desk: Desk, pages: PageStack, navigation: Navigation) -> None:
         super().__init__(pages)
-        self._desk, self._pages, self._navigation, self._notices = desk, pages, navigation, notices
-        self.listener = Listener(desk, self)
-        self.listener.heard.connect(lambda said: desk.notice("note", " ".join(said)))
-        desk.finished.connect(self._finished)
+        self._desk, self._pages, self._navigation = desk, pages, navigation
+        desk.jobs.ended.connect(self._ended)
 
     def go_on(self) -> None:
         """Do the next thing that is missing."""
@@ -48,7 +52,7 @@ class Steps(QObject):
         elif step is not None:
             tag = desk.tag
             name = f"{VERBS[step]} {'' if step is Step.TRANSCRIPT else tag}".strip()
-            desk.start(name, lambda work: run_step(work, step, tag))
+            desk.jobs.start(name, lambda work: run_step(work, step, tag))
 
     def hand_over(self, folder: Path) -> None:
         """Write all files into a folder."""
@@ -57,13 +61,15 @@ class Steps(QObject):
         def stage(work: Work) -> None:
             run_step(work, Step.HANDOVER, tag, folder)
 
-        self._desk.start("Hand over", stage)
+        self._desk.jobs.start("Hand over", stage)
 
-    def _finished(self, name: str, done: bool) -> None:
-        if done and self._desk.said and name.startswith(_TALKATIVE):
-            self._pages.of(SCORE, ScorePage).report.show_said(name, self._desk.said)
+    def _ended(self, run: Run) -> None:
+        if not run.writes or not run.done:
+            return
+        if run.said and run.name.startswith(_TALKATIVE):
+            self._pages.of(SCORE, ScorePage).report.show_said(run.name, run.sentences)
             self._navigation.open_panel(REPORT)
-        if done and self._notices.kind in ("", "done"):
-            self._desk.notice("done", f"{name}: done.")
-        if done and name == BRING_IN:
-            self.listener.listen()
+        elif not run.said:
+            self._desk.notice("done", f"{run.name}: done.")
+        if run.name == BRING_IN:
+            self._desk.jobs.read(LISTEN, _listen)

@@ -8,25 +8,25 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
-    QButtonGroup,
     QHBoxLayout,
-    QLabel,
     QPushButton,
-    QToolButton,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.languages import english_name, own_name
+from zweistimme.project.languages import english_name
 from zweistimme.project.progress import Progress, Step, progress
 from zweistimme.project.times import clock
 from zweistimme.stages.pipeline import ORDER, VERBS
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
+from zweistimme.window.clipped_text import ClippedText
 from zweistimme.window.estimates import next_estimates
 from zweistimme.window.sign import Sign
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, px
+from zweistimme.window.version_choice import VersionChoice
 
 _MANY = 1_000
 _REST_MS = 60
@@ -39,11 +39,12 @@ class StepButton(QAbstractButton):
         super().__init__(parent)
         self.step = step
         self._progress = Progress(step, 0, 0, 0)
-        self.setFixedSize(82, 42)
+        self.setMinimumSize(px(77), px(42))
+        self.setMaximumWidth(px(82))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def sizeHint(self) -> QSize:
-        return QSize(82, 42)
+        return QSize(px(82), px(42))
 
     def show_progress(self, state: Progress) -> None:
         self._progress = state
@@ -70,17 +71,18 @@ class StepButton(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state = self._progress
         painter.setPen(colour("ink"))
-        painter.setFont(font(SMALL_PT + 0.5, bold=True))
-        painter.drawText(QPointF(2, 14), self.step.value)
+        painter.setFont(font(SMALL_PT, bold=True))
+        name = painter.fontMetrics().elidedText(self.step.value, Qt.TextElideMode.ElideRight, self.width() - 4)
+        painter.drawText(QPointF(2, px(14)), name)
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour("firm" if state.stale or state.clashes else "faded"))
-        painter.drawText(QPointF(2, 28), self.words)
+        painter.drawText(QPointF(2, px(28)), self.words)
         width = self.width() - 6
-        painter.fillRect(QRectF(2, 35, width, 3), colour("rule"))
+        painter.fillRect(QRectF(2, px(35), width, 3), colour("rule"))
         if state.total:
             done, stale = (width * part / state.total for part in (state.done, state.stale))
-            painter.fillRect(QRectF(2, 35, done, 3), colour("calm" if state.complete else "original"))
-            painter.fillRect(QRectF(2 + done, 35, stale, 3), Qt.BrushStyle.Dense4Pattern)
+            painter.fillRect(QRectF(2, px(35), done, 3), colour("calm" if state.complete else "original"))
+            painter.fillRect(QRectF(2 + done, px(35), stale, 3), Qt.BrushStyle.Dense4Pattern)
         if self.hasFocus():
             painter.setPen(QPen(colour("original"), 1))
             painter.drawRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1))
@@ -99,26 +101,14 @@ class TopStrip(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._versions: dict[str, QPushButton] = {}
-        self._group = QButtonGroup(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 6, 14, 6)
         row.setSpacing(8)
         row.addWidget(Sign())
         row.addLayout(self._titles())
-        self._version_row = QHBoxLayout()
-        self._version_row.setSpacing(6)
+        self.versions = VersionChoice(desk)
         row.addSpacing(8)
-        row.addLayout(self._version_row)
-        self.more = QToolButton()
-        self.more.setText("+")
-        self.more.setFont(font(TITLE_PT))
-        self.more.setToolTip("Add a version, another language to dub into; or take one away")
-        self.more.setAccessibleName("Add or remove a version")
-        self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.more.setStyleSheet("QToolButton::menu-indicator { image: none }")
-        row.addWidget(self.more)
-        row.addStretch(1)
+        row.addWidget(self.versions, 1)
         self.steps = {step: StepButton(step) for step in ORDER}
         for step, button in self.steps.items():
             button.clicked.connect(lambda _on=False, step=step: self.step_pressed.emit(step))
@@ -126,14 +116,13 @@ class TopStrip(QWidget):
         row.addSpacing(4)
         self.go_on = QPushButton("Continue  ▸")
         self.go_on.setObjectName("continue")
-        self.go_on.setMinimumWidth(122)
         self.go_on.clicked.connect(self.continue_wanted)
         row.addWidget(self.go_on)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self.refresh)
-        for signal in (desk.changed, desk.version_changed, desk.job_changed, desk.book.changed):
+        for signal in (desk.changed, desk.version_changed, desk.jobs.changed, desk.book.changed):
             signal.connect(self._refresh_soon)
         self._refresh_soon()
 
@@ -147,12 +136,14 @@ class TopStrip(QWidget):
     def _titles(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(0)
-        self._title, self._about = QLabel(), QLabel()
-        self._title.setTextFormat(Qt.TextFormat.PlainText)
+        self._title, self._about = ClippedText(1), ClippedText(1)
         self._title.setFont(font(TITLE_PT, bold=True))
         self._about.setFont(font(SMALL_PT))
         self._about.setProperty("faded", True)
-        self._title.setMaximumWidth(290)
+        for words in (self._title, self._about):
+            words.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+            words.setMinimumWidth(px(110))
+            words.setMaximumWidth(px(290))
         column.addWidget(self._title)
         column.addWidget(self._about)
         return column
@@ -160,47 +151,23 @@ class TopStrip(QWidget):
     def refresh(self) -> None:
         """Show the project as it is."""
         project, version = self._desk.project, self._desk.version
-        metrics = self._title.fontMetrics()
-        self._title.setText(metrics.elidedText(project.title, Qt.TextElideMode.ElideRight, 288))
-        self._title.setToolTip(project.title)
+        self._title.setText(project.title)
         parts = [english_name(project.source_tag)]
         if project.programme:
             parts.append(clock(project.programme.sound.duration_us, 0))
         if project.speakers:
             parts.append(f"{len(project.speakers)} speaker{'s' if len(project.speakers) > 1 else ''}")
         self._about.setText(" · ".join(parts))
-        self._refresh_versions()
+        self.versions.refresh()
         if version is not None:
             for step, state in progress(project, version).items():
                 self.steps[step].show_progress(state)
         self._refresh_continue()
-
-    def _refresh_versions(self) -> None:
-        tags = list(self._desk.project.versions)
-        if tags != list(self._versions):
-            for button in self._versions.values():
-                self._group.removeButton(button)
-                self._version_row.removeWidget(button)
-                button.hide()
-                button.deleteLater()
-            self._versions = {}
-            for tag in tags:
-                button = QPushButton()
-                button.setObjectName("version")
-                button.setCheckable(True)
-                button.setToolTip(f"Put this version on the desk. {tip('next_version')}")
-                button.clicked.connect(lambda _on=False, tag=tag: self._desk.show_version(tag))
-                self._group.addButton(button)
-                self._version_row.addWidget(button)
-                self._versions[tag] = button
-        for tag, button in self._versions.items():
-            state = progress(self._desk.project, self._desk.project.versions[tag])[Step.FIT]
-            count = f"{state.done} of {state.total}" if state.total else "nothing yet"
-            button.setText(f"{own_name(tag, region=False)}\n{count}")
-            button.setChecked(tag == self._desk.tag)
+        self.go_on.setMinimumWidth(0)
+        self.go_on.setMinimumWidth(max(px(112), self.go_on.sizeHint().width()))
 
     def _refresh_continue(self) -> None:
-        running = self._desk.job is not None and not self._desk.job.finished
+        running = self._desk.jobs.busy
         if self._desk.version is None:
             self.go_on.setText("Continue  ▸")
             self.go_on.setEnabled(False)

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Final
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +52,15 @@ NIGHT: Final = Theme(
     speakers=("#8fbbe0", "#d4bf66", "#bfa2e6", "#78c9c2", "#e79ab8", "#a9c978", "#e0a777", "#9aa8f0"),
 )  # fmt: skip
 
+SPEAKER_COLOURS: Final = len(DAY.speakers)
+"""Speakers beyond have the colours of the first again."""
 TEXT_PT, SMALL_PT, TITLE_PT = 9.5, 8.0, 12.5
+"""Sizes of type where the system's own is 9 points; with a larger one, all grow alike."""
+_USUAL_PT: Final = 9.0
+_SMALLEST, _LARGEST = 0.8, 2.5
 
 _current: Theme = DAY
+_scale = 1.0
 
 
 def theme() -> Theme:
@@ -84,23 +90,56 @@ def speaker_colour(place: int) -> QColor:
 def font(size: float = TEXT_PT, *, bold: bool = False, italic: bool = False) -> QFont:
     """The desk's type; kept like the colours."""
     made = QFont(QApplication.font())
-    made.setPointSizeF(size)
+    made.setPointSizeF(size * _scale)
     made.setBold(bold)
     made.setItalic(italic)
     return made
 
 
+def tint(widget: QWidget, role: str) -> None:
+    """Give a widget's words the colour of a role, or ``speaker0`` and on; they follow when the theme changes."""
+    _mark(widget, "tint", role)
+
+
+def tint_ground(widget: QWidget, place: int) -> None:
+    """Fill a widget with the colour of the speaker at a place of the cast list."""
+    _mark(widget, "fill", f"speaker{place % SPEAKER_COLOURS}")
+
+
+def _mark(widget: QWidget, name: str, value: str) -> None:
+    if widget.property(name) != value:
+        widget.setProperty(name, value)
+        style = widget.style()
+        assert style is not None
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+def px(pixels: float) -> int:
+    """A length that holds type, in the pixels it has with the system's size of type.
+
+    >>> px(40)
+    40
+    """
+    return round(pixels * _scale)
+
+
 def apply_theme(app: QApplication, wanted: Theme) -> None:
     """Put a theme in force for the whole application."""
-    global _current
+    global _current, _scale
     _current = wanted
     base = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
     if "DejaVu Sans" in QFontDatabase.families() and base.family() in ("", "Sans Serif", "Sans"):
         base.setFamily("DejaVu Sans")
-    base.setPointSizeF(TEXT_PT)
-    app.setFont(base)
-    font.cache_clear()
-    app.setStyle("Fusion")
+    if base.pointSizeF() > 0:
+        _scale = min(max(base.pointSizeF() / _USUAL_PT, _SMALLEST), _LARGEST)
+    base.setPointSizeF(TEXT_PT * _scale)
+    if app.font() != base:  # each of these dresses every widget anew
+        app.setFont(base)
+        font.cache_clear()
+    if app.property("dressed") is None:
+        app.setStyle("Fusion")
+        app.setProperty("dressed", True)
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, name in (
@@ -117,7 +156,8 @@ def apply_theme(app: QApplication, wanted: Theme) -> None:
 
 
 def _style_sheet(t: Theme) -> str:
-    return f"""
+    return (
+        f"""
     QToolTip {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; padding: 4px; }}
     QMainWindow, QDialog {{ background: {t.paper}; }}
     QPushButton {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; border-radius: 5px;
@@ -157,7 +197,20 @@ def _style_sheet(t: Theme) -> str:
     QSlider:focus::handle:horizontal {{ border-color: {t.original}; }}
     QProgressBar {{ border: 1px solid {t.rule}; border-radius: 4px; background: {t.card}; height: 10px; }}
     QProgressBar::chunk {{ background: {t.original}; border-radius: 3px; }}
+    QMenuBar {{ background: {t.paper}; color: {t.ink}; }}
+    QMenuBar::item {{ background: transparent; padding: 3px 8px; }}
+    QMenuBar::item:selected {{ background: {t.chosen}; }}
     QMenu {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; }}
     QMenu::item:selected {{ background: {t.chosen}; color: {t.ink}; }}
     QLabel[faded="true"] {{ color: {t.faded}; }}
     """
+        + "".join(
+            f'*[tint="{role}"] {{ color: {getattr(t, role)}; }}\n'
+            for role in ("ink", "faded", "original", "dub", "calm", "hard", "rule")
+        )
+        + "".join(
+            f'*[tint="speaker{n}"] {{ color: {shade}; }}\n'
+            f'*[fill="speaker{n}"] {{ background: {shade}; border-radius: 3px; }}\n'
+            for n, shade in enumerate(t.speakers)
+        )
+    )

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection
 
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QMenu, QSlider, QToolButton, QWidget
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
 from zweistimme.project.times import clock
 from zweistimme.window.actions import tip
 from zweistimme.window.clock import Player
-from zweistimme.window.lanes import LANES, LaneMixer, LaneState
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+from zweistimme.window.line_up import LANES, LineUp
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, px, tint
 
 SPEEDS = (1.0, 0.85, 0.7, 0.5)
 _ROLES = {"Original": "original", "Bed": "faded", "Dub": "dub"}
@@ -50,10 +50,11 @@ class Transport(QWidget):
 
     loop_wanted = pyqtSignal(bool)
 
-    def __init__(self, player: Player, mixer: LaneMixer, parent: QWidget | None = None) -> None:
+    def __init__(self, player: Player, line_up: LineUp, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._mixer = mixer
-        self._lane_parts: dict[str, tuple[QWidget, ...]] = {}
+        self._line_up = line_up
+        self.lanes: dict[str, tuple[QToolButton, QSlider]] = {}
+        """The switch and the level of each lane."""
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 14, 4)
         row.setSpacing(8)
@@ -63,11 +64,8 @@ class Transport(QWidget):
         self._time_us = 0.0
         self.time = QLabel("0:00.000")
         self.time.setFont(font(TITLE_PT, bold=True))
-        self.time.setMinimumWidth(104)
-        self.loop = QToolButton()
-        self.loop.setText("repeat line")
-        self.loop.setCheckable(True)
-        self.loop.setToolTip(tip("loop"))
+        self.time.setMinimumWidth(px(104))
+        self.loop = self._switch("repeat line", "loop")
         self.loop.toggled.connect(self.loop_wanted)
         self.speed = QComboBox()
         for speed in SPEEDS:
@@ -76,74 +74,80 @@ class Transport(QWidget):
         self.speed.setAccessibleName("Speed of playing")
         self.speed.activated.connect(lambda place: player.set_speed(SPEEDS[place]))
         player.speed_changed.connect(lambda speed: self.speed.setCurrentIndex(SPEEDS.index(speed)))
-        for widget in (self.button, self.time, self.speed, self.loop):
+        self.follow, self.along = self._switch("follow", "follow"), self._switch("select along", "select_along")
+        self.follow.setChecked(True)
+        for widget in (self.button, self.time, self.speed, self.loop, self.follow, self.along):
             row.addWidget(widget)
-        self.transcript = QToolButton()
-        self.transcript.setText("transcript")
-        self.transcript.setToolTip("All that can be done to the transcript, with its keys")
-        self.transcript.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        row.addWidget(self.transcript)
         row.addStretch(1)
+        self.before = self._switch("before", "before")
+        self.before.toggled.connect(self._hear_before)
+        row.addWidget(self.before)
         for name in LANES:
             self._add_lane(row, name)
         player.moved.connect(self._show_time)
         player.playing_changed.connect(self.button.setChecked)
 
-    def show_actions(self, actions: Sequence[QAction]) -> None:
-        """What the transcript button offers."""
-        menu = QMenu(self.transcript)
-        group = ""
-        for action in actions:
-            if group and action.data() != group:
-                menu.addSeparator()
-            group = action.data()
-            menu.addAction(action)
-        self.transcript.setMenu(menu)
+    @staticmethod
+    def _switch(words: str, action_id: str) -> QToolButton:
+        made = QToolButton()
+        made.setText(words)
+        made.setCheckable(True)
+        made.setToolTip(tip(action_id))
+        return made
 
     def _add_lane(self, row: QHBoxLayout, name: str) -> None:
-        state = self._mixer.states[name]
-        label = QLabel(name)
-        label.setFont(font(SMALL_PT + 0.5, bold=True))
-        label.setStyleSheet(f"color: {colour(_ROLES[name]).name()}")
+        state = self._line_up.states[name]
+        button = QToolButton()
+        button.setCheckable(True)
+        button.setFont(font(SMALL_PT + 0.5, bold=True))
+        tint(button, _ROLES[name])
+        button.setToolTip(f"{tip(f'lane_{name}')}. {tip(f'alone_{name}')}: also with Shift pressed.")
+        button.setAccessibleName(f"Hear the {name.lower()}")
+        button.clicked.connect(lambda: self._press(name))
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(0, 150)
         slider.setValue(round(state.level * 100))
-        slider.setMinimumWidth(48)  # what gives way in a narrow window
+        slider.setMinimumWidth(36)  # what gives way in a narrow window
         slider.setMaximumWidth(84)
         slider.setToolTip(f"Level of the {name.lower()} while listening")
         slider.setAccessibleName(f"{name} level")
         slider.valueChanged.connect(lambda value: setattr(state, "level", value / 100))
-        mute, solo = QToolButton(), QToolButton()
-        mute.setText("mute")
-        solo.setText("alone")
-        mute.setChecked(state.mute)
-        for button, attribute, words in ((mute, "mute", "Leave out"), (solo, "solo", "Hear only")):
-            button.setCheckable(True)
-            button.setChecked(getattr(state, attribute))
-            button.setFont(font(SMALL_PT))
-            button.setToolTip(f"{words} the {name.lower()} while listening")
-            button.setAccessibleName(f"{words} the {name.lower()}")
-            button.toggled.connect(lambda on, attribute=attribute: self._set(state, attribute, on))
-        for widget in (label, slider, mute, solo):
-            row.addWidget(widget)
-        self._lane_parts[name] = (label, slider, mute, solo)
-        row.addSpacing(8)
+        row.addWidget(button)
+        row.addWidget(slider)
+        self.lanes[name] = (button, slider)
 
-    def _set(self, state: LaneState, attribute: str, on: bool) -> None:
-        setattr(state, attribute, on)
-        state.by_hand = state.by_hand or attribute == "mute"
+    def _press(self, name: str) -> None:
+        if QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.flip_alone(name)
+        else:
+            self.flip_lane(name)
 
-    def show_lanes(self) -> None:
-        """Lanes without sound are switched off; what is muted shows it."""
-        there = self._mixer.lanes
-        for name, parts in self._lane_parts.items():
-            mute = parts[2]
-            assert isinstance(mute, QToolButton)
-            mute.blockSignals(True)
-            mute.setChecked(self._mixer.states[name].mute)
-            mute.blockSignals(False)
+    def flip_lane(self, name: str) -> None:
+        """Hear a lane, or leave it out."""
+        self._line_up.flip(name)
+        self._show_line_up()
+
+    def flip_alone(self, name: str) -> None:
+        """Hear a lane alone, or all again."""
+        self._line_up.flip_alone(name)
+        self._show_line_up()
+
+    def _hear_before(self, on: bool) -> None:
+        self._line_up.before = on
+        self._show_line_up()
+
+    def show_lanes(self, there: Collection[str]) -> None:
+        """Lanes without sound are switched off."""
+        for name, parts in self.lanes.items():
             for widget in parts:
                 widget.setEnabled(name in there)
+        self._show_line_up()
+
+    def _show_line_up(self) -> None:
+        heard = self._line_up.factors()
+        for name, (button, _) in self.lanes.items():
+            button.setChecked(heard[name] > 0)
+            button.setText(f"{name} alone" if self._line_up.states[name].solo else name)
 
     def count_as(self, shown: Callable[[int], str]) -> None:
         """Show times as *shown* gives them: from the beginning, or as timecode."""

@@ -31,9 +31,9 @@ class VersionMenu(QMenu):
 
     def ask(self) -> None:
         """Ask for another language to dub into."""
-        tag, given = QInputDialog.getItem(
-            self.parentWidget(), "Add a version", "Language to dub into", COMMON_TAGS, 2, True
-        )
+        there = self._desk.project.versions
+        tags = [tag for tag in COMMON_TAGS if tag not in there and tag != self._desk.project.source_tag]
+        tag, given = QInputDialog.getItem(self.parentWidget(), "Add a version", "Language to dub into", tags, 0, True)
         if given:
             self.add(tag.strip())
 

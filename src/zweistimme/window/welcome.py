@@ -6,19 +6,21 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.store.names import DATABASE
 from zweistimme.window.recent import recent_projects
 from zweistimme.window.sign import Sign
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint
 
 
 class WelcomePage(QWidget):
     """What to do next when nothing is open."""
 
     demo_wanted = pyqtSignal()
-    media_wanted = pyqtSignal(Path)
+    media_wanted = pyqtSignal()
+    opening_wanted = pyqtSignal()
+    media_dropped = pyqtSignal(Path)
     project_wanted = pyqtSignal(Path)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -52,9 +54,9 @@ class WelcomePage(QWidget):
         self.media = self._choice(
             column, "Bring in a programme …", "A video or sound file; or drop one anywhere on this page."
         )
-        self.media.clicked.connect(self._choose_media)
+        self.media.clicked.connect(self.media_wanted)
         self.open = self._choice(column, "Open a project …", "The folder of a project made before.")
-        self.open.clicked.connect(self._choose_project)
+        self.open.clicked.connect(self.opening_wanted)
         column.addSpacing(16)
         self._recent_title = QLabel("Lately open")
         self._recent_title.setFont(font(TITLE_PT, bold=True))
@@ -65,7 +67,7 @@ class WelcomePage(QWidget):
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.PlainText)
-        self.words.setStyleSheet(f"color: {colour('hard').name()}")
+        tint(self.words, "hard")
         column.addWidget(self.words)
         column.addStretch(3)
         self.refresh()
@@ -104,16 +106,6 @@ class WelcomePage(QWidget):
         """Say why something could not be opened."""
         self.words.setText(words)
 
-    def _choose_media(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Bring in a programme")
-        if name:
-            self.media_wanted.emit(Path(name))
-
-    def _choose_project(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Open a project")
-        if name:
-            self.project_wanted.emit(Path(name))
-
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None
         if event is not None and data is not None and data.hasUrls():
@@ -127,4 +119,4 @@ class WelcomePage(QWidget):
         if (path / DATABASE).is_file():
             self.project_wanted.emit(path)
         else:
-            self.media_wanted.emit(path)
+            self.media_dropped.emit(path)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from zweistimme.media.working_copy import SoundReader
-from zweistimme.project.model import Placement, Project, Style, Take, Version
+from zweistimme.project.model import Placement, Project, SoundTrack, Style, Take, Version
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono, Sound, amplitude
 from zweistimme.sound.ducking import Ducking, curve_gain, ducking_curve
@@ -90,6 +90,29 @@ class UnderLane:
         if self._curve is not None:
             sound = sound * curve_gain(self._curve, start, count, RATE)
         return sound
+
+
+def under_lane(
+    project: Project, version: Version, takes: list[PlacedTake], opened: Callable[[SoundTrack], SoundReader]
+) -> UnderLane:
+    """What lies under the dub of a version; *opened* opens a track of the programme, which there is."""
+    programme = project.programme
+    assert programme is not None
+    bed = programme.bed
+    if bed is not None and version.style is not Style.VOICE_OVER:
+        return UnderLane(opened(bed), under_curve(project, version, takes, is_bed=True), project.mix.bed_db)
+    rest = UnderLane(opened(bed), None, project.mix.bed_db) if bed is not None and is_rest(project) else None
+    return UnderLane(opened(programme.sound), under_curve(project, version, takes, is_bed=False), 0.0, rest)
+
+
+def is_rest(project: Project) -> bool:
+    """Whether the bed is what the dialogue's own track has besides it, so that the dialogue has nothing of it."""
+    programme = project.programme
+    if programme is None or programme.bed is None:
+        return False
+    sound, bed = programme.sound, programme.bed
+    rest = bool(sound.pick.channels) and bed.pick.channels == f"-{sound.pick.channels}"
+    return rest and sound.path == bed.path and sound.pick.tracks == bed.pick.tracks
 
 
 def under_curve(project: Project, version: Version, takes: list[PlacedTake], *, is_bed: bool) -> Floats | None:

@@ -11,12 +11,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from math import log10
+from pathlib import Path
 from typing import Final
 
 import msgspec
 import numpy as np
 
-from zweistimme.media.atomic import written_array, written_bytes
+from zweistimme.media.atomic import kept_array, written_array, written_bytes
 from zweistimme.media.working_copy import SoundReader
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, SoundTrack
@@ -24,10 +25,10 @@ from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono, amplitude
 from zweistimme.sound.cores import cores, together
-from zweistimme.sound.loudness import EnergyMeter, gated_energy
+from zweistimme.sound.loudness import EnergyMeter, gated_energy, integrated_lufs
 from zweistimme.sound.pitch import pitch_track
 from zweistimme.stages.fit.render import fitted_clips, fitted_key
-from zweistimme.stages.mix.lanes import PlacedTake
+from zweistimme.stages.mix.lanes import PlacedTake, is_rest
 from zweistimme.stages.work import Work, open_sound
 
 _HOP_US: Final = SECOND_US // 10
@@ -57,13 +58,28 @@ class TakeLevel:
 
 def track_energies(work: Work, track: SoundTrack) -> Floats:
     """Energies of a whole track as it is heard from two loudspeakers; kept in the cache."""
-    file = work.cache / f"energies-{sound_key(track)}.npy"
-    if file.is_file():
-        return np.asarray(np.load(file, allow_pickle=False), dtype=np.float64)
+    kept = _kept_energies(work.cache, track)
+    if kept is not None:
+        return kept
     with open_sound(work, track) as reader:
         energies = _energies_of(reader)
-    written_array(file, energies.astype(np.float32))
+    written_array(_energies_file(work.cache, track), energies.astype(np.float32))
     return energies
+
+
+def original_lufs(cache: Path, track: SoundTrack) -> float | None:
+    """How loud a whole track is, if that is known."""
+    kept = _kept_energies(cache, track)
+    return None if kept is None else integrated_lufs(kept)
+
+
+def _energies_file(cache: Path, track: SoundTrack) -> Path:
+    return cache / f"energies-{sound_key(track)}.npy"
+
+
+def _kept_energies(cache: Path, track: SoundTrack) -> Floats | None:
+    kept = kept_array(_energies_file(cache, track), np.float32)
+    return None if kept is None else kept.astype(np.float64)
 
 
 def measured_tracks(work: Work) -> None:
@@ -180,13 +196,40 @@ def measured_gains(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[st
     return line_gains(work.project, takes, levels, speakers)
 
 
+def known_gains(project: Project, tag: str, takes: Sequence[PlacedTake], cache: Path) -> tuple[dict[str, float], bool]:
+    """The gains of all placed takes as far as they can be told without listening, and whether that is all of them. A
+    take that was not measured yet counts as being as loud as the others are in the middle."""
+    programme = project.programme
+    original = _kept_energies(cache, programme.sound) if programme else None
+    if programme is None or original is None:
+        return {item.placement.segment_id: 1.0 for item in takes}, False
+    bed = _kept_energies(cache, programme.bed) if programme.bed and not is_rest(project) else None
+    kept = _kept_levels(_levels_file(cache, tag))
+    found = {item.placement.segment_id: kept.get(fitted_key(item.take, item.placement)) for item in takes}
+    measured = [level.energy for level in found.values() if level is not None and level.energy > _SILENT_ENERGY]
+    if not measured:
+        return {item.placement.segment_id: 1.0 for item in takes}, not takes
+    usual = TakeLevel(float(np.median(measured)), voiced=True)
+    levels = {segment_id: level or usual for segment_id, level in found.items()}
+    gains = line_gains(project, takes, levels, speaker_energies(project, original, bed))
+    return gains, all(found.values())
+
+
+def _levels_file(cache: Path, tag: str) -> Path:
+    return cache / f"take-levels-{tag}.msgpack"
+
+
+def _kept_levels(file: Path) -> dict[str, TakeLevel]:
+    try:
+        return msgspec.msgpack.decode(file.read_bytes(), type=dict[str, TakeLevel])
+    except (OSError, ValueError):
+        return {}
+
+
 def _levels(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[str, TakeLevel]:
     """The level of each placed take, by its segment; kept in the cache, since most takes are what they were."""
-    file = work.cache / f"take-levels-{tag}.msgpack"
-    try:
-        known = msgspec.msgpack.decode(file.read_bytes(), type=dict[str, TakeLevel])
-    except (OSError, ValueError):
-        known = {}
+    file = _levels_file(work.cache, tag)
+    known = _kept_levels(file)
     keys = [fitted_key(item.take, item.placement) for item in takes]
     missing = [number for number, key in enumerate(keys) if key not in known]
     groups = [missing[first : first + _AT_ONCE] for first in range(0, len(missing), _AT_ONCE)]
@@ -204,13 +247,3 @@ def _levels(work: Work, tag: str, takes: Sequence[PlacedTake]) -> dict[str, Take
     if found != known:
         written_bytes(file, msgspec.msgpack.encode(found))
     return {item.placement.segment_id: found[key] for item, key in zip(takes, keys, strict=True)}
-
-
-def is_rest(project: Project) -> bool:
-    """Whether the bed is what the dialogue's own track has besides it, so that the dialogue has nothing of it."""
-    programme = project.programme
-    if programme is None or programme.bed is None:
-        return False
-    sound, bed = programme.sound, programme.bed
-    rest = bool(sound.pick.channels) and bed.pick.channels == f"-{sound.pick.channels}"
-    return rest and sound.path == bed.path and sound.pick.tracks == bed.pick.tracks

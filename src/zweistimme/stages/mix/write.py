@@ -3,9 +3,8 @@ written and measured as they are written."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from contextlib import ExitStack
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from math import isfinite, log10
 from pathlib import Path
 from typing import Final
@@ -13,19 +12,18 @@ from typing import Final
 import numpy as np
 
 from zweistimme.media.encode import WavWriter, written_wavs
-from zweistimme.project.access import find_version
-from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Style
-from zweistimme.project.times import clock, us_to_samples
-from zweistimme.sound.arrays import Mono, Sound, amplitude
+from zweistimme.project.times import clock
+from zweistimme.sound.arrays import Sound, amplitude
 from zweistimme.sound.k_weighting import HOP_SAMPLES
 from zweistimme.sound.limiter import TruePeakLimiter
 from zweistimme.sound.loudness import Loudness, LoudnessMeter, gated_energy
-from zweistimme.stages.mix.lanes import DubLane, PlacedTake, UnderLane, blocks_of, placed_takes, under_curve
-from zweistimme.stages.mix.levels import GAIN_DIGITS, is_rest, measured_gains
+from zweistimme.stages.mix.gain import keep_gain
+from zweistimme.stages.mix.lanes import PlacedTake
+from zweistimme.stages.mix.levels import GAIN_DIGITS
 from zweistimme.stages.mix.measure import MixMeasure, measured_mix
-from zweistimme.stages.work import Report, Work, open_sound
+from zweistimme.stages.mix.opening import MixLanes, opened_mix
+from zweistimme.stages.work import Report, Work
 
 _CLOSE_ENOUGH_LU: Final = 0.1
 _PASSES: Final = 3
@@ -41,25 +39,12 @@ class MixFiles:
     voice_loudness: Loudness
 
 
-@dataclass(frozen=True, slots=True)
-class _Lanes:
-    dub: DubLane
-    under: UnderLane
-    length: int
-
-    def blocks(self, report: Report) -> Iterator[tuple[Mono, Sound]]:
-        """The dub and what lies under it, block by block."""
-        for start, count in blocks_of(self.length):
-            yield self.dub.read(start, count), self.under.read(start, count)
-            report((start + count) / self.length)
-
-
 def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFiles:
     """Write the mix and the voice stem of a version as 48 kHz, 24-bit WAV."""
     settings = work.project.mix
     wanted, ceiling = settings.loudness_lufs, settings.true_peak_dbtp
     with ExitStack() as stack:
-        lanes, takes = _opened(work, tag, stack)
+        lanes, takes = opened_mix(work, tag, stack)
         measure = measured_mix(lanes.blocks(work.part(0.2, 0.5)))
         _say_what_is_drowned(work, tag, measure, takes)
         gain_db, most = measure.gain_db(wanted, ceiling), measure.most_gain_db(ceiling)
@@ -70,6 +55,7 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
             if close or attempt == _PASSES - 1:
                 break
             gain_db = min(gain_db + miss, most)
+    keep_gain(work.cache, work.project, tag, gain_db)
     if isfinite(miss) and abs(miss) > 0.5:
         work.say(
             Finding(
@@ -85,7 +71,7 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
     return files
 
 
-def _written(lanes: _Lanes, gain_db: float, ceiling: float, paths: tuple[Path, Path], report: Report) -> MixFiles:
+def _written(lanes: MixLanes, gain_db: float, ceiling: float, paths: tuple[Path, Path], report: Report) -> MixFiles:
     """One writing pass: the mix, and the dub alone, as loud as it is in the mix."""
     gain = np.float32(amplitude(round(gain_db, GAIN_DIGITS)))
     with written_wavs(paths, (2, 1), lanes.length) as (mix, voice):
@@ -112,27 +98,6 @@ class _Output:
 
     def _take(self, ready: Sound) -> None:
         self._meter.feed(self._writer.write(ready))
-
-
-def _opened(work: Work, tag: str, stack: ExitStack) -> tuple[_Lanes, list[PlacedTake]]:
-    project, version = work.project, find_version(work.project, tag)
-    programme = project.programme
-    if programme is None:
-        raise MediaError("There is no programme to mix for. Bring one in first.")
-    takes = placed_takes(project, version)
-    if not takes:
-        raise EngineError("{tag} has no placements to mix yet. Fit it first.", tag=tag)
-    original = stack.enter_context(open_sound(work, programme.sound))
-    length = us_to_samples(programme.sound.duration_us)
-    use_bed = programme.bed is not None and version.style is not Style.VOICE_OVER
-    source = stack.enter_context(open_sound(work, programme.bed)) if use_bed and programme.bed else original
-    curve = under_curve(project, version, takes, is_bed=use_bed)
-    rest = None
-    if not use_bed and programme.bed is not None and is_rest(project):
-        rest = UnderLane(stack.enter_context(open_sound(work, programme.bed)), None, project.mix.bed_db)
-    under = UnderLane(source, curve, project.mix.bed_db if use_bed else 0.0, rest)
-    gains = measured_gains(replace(work, report=work.part(0.0, 0.2)), tag, takes)
-    return _Lanes(DubLane(takes, work.clips, work.cache, gains), under, length), takes
 
 
 def _say_what_is_drowned(work: Work, tag: str, measure: MixMeasure, takes: list[PlacedTake]) -> None:

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from zweistimme.engines.connections import Connection, Kind
 from zweistimme.engines.new_connection import connect_described, connect_python, connect_service
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.window.theme import colour
+from zweistimme.window.theme import tint
 
 
 class ConnectDialog(QDialog):
@@ -47,7 +47,7 @@ class ConnectDialog(QDialog):
         form.addRow("Token", self.token)
         form.addRow(self._note("The token goes into the desktop's secret store, nowhere else."))
         self.words = self._note("")
-        self.words.setStyleSheet(f"color: {colour('hard').name()}")
+        tint(self.words, "hard")
         form.addRow(self.words)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         ok = buttons.button(QDialogButtonBox.StandardButton.Ok)

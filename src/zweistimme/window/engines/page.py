@@ -25,7 +25,7 @@ from zweistimme.window.engines.connect import ConnectDialog
 from zweistimme.window.engines.spending import Spending
 from zweistimme.window.estimates import next_estimates
 from zweistimme.window.page import Page
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint
 
 
 class EnginesPage(Page):
@@ -48,7 +48,7 @@ class EnginesPage(Page):
         column.addLayout(middle, 1)
         rule = QFrame()
         rule.setFrameShape(QFrame.Shape.HLine)
-        rule.setStyleSheet(f"color: {colour('rule').name()}")
+        tint(rule, "rule")
         column.addWidget(rule)
         column.addWidget(_heading("Who does what", TITLE_PT - 1))
         self.choices = Choices(desk)
@@ -108,7 +108,7 @@ class EnginesPage(Page):
         self.problem = QLabel()
         self.problem.setWordWrap(True)
         self.problem.setTextFormat(Qt.TextFormat.PlainText)
-        self.problem.setStyleSheet(f"color: {colour('hard').name()}")
+        tint(self.problem, "hard")
         column.addWidget(self.problem)
         self._facts = QGridLayout()
         self._facts.setHorizontalSpacing(18)

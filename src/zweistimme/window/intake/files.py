@@ -30,7 +30,7 @@ class ProgrammeFiles:
         """Bring in the programme, again or for the first time."""
         from zweistimme.stages.bring_in import bring_in
 
-        self._desk.start(BRING_IN, lambda work: bring_in(work, intake))
+        self._desk.jobs.start(BRING_IN, lambda work: bring_in(work, intake))
 
     def ask(self) -> None:
         """Ask which file, sound and bed the programme is to have; where its file is, if that is gone."""
@@ -71,5 +71,5 @@ class ProgrammeFiles:
 
         programme = self._desk.project.programme
         intake = unfinished(self._desk.document.cache, programme) if programme else None
-        if intake is not None and self._desk.job is None:
+        if intake is not None and not self._desk.jobs.busy:
             self.bring_in(intake)

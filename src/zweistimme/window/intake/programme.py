@@ -20,7 +20,7 @@ from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Programme
 from zweistimme.stages.intake import Intake
 from zweistimme.window.intake.form import IntakeForm
-from zweistimme.window.theme import colour
+from zweistimme.window.theme import tint
 
 
 class ProgrammeDialog(QDialog):
@@ -47,7 +47,7 @@ class ProgrammeDialog(QDialog):
         keeps.setProperty("faded", True)
         self.words = QLabel()
         self.words.setWordWrap(True)
-        self.words.setStyleSheet(f"color: {colour('hard').name()}")
+        tint(self.words, "hard")
         buttons = QDialogButtonBox()
         self.begin = buttons.addButton("Bring in", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton("Leave as it is", QDialogButtonBox.ButtonRole.RejectRole)

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.slot import Length
-from zweistimme.window.theme import SMALL_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, colour, font, px
 
 _FULL = 1.35
 
@@ -20,11 +20,11 @@ class LengthGauge(QWidget):
         super().__init__(parent)
         self._length: Length | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(22)
+        self.setFixedHeight(px(22))
         self.setAccessibleName("Length of the wording against its slot")
 
     def sizeHint(self) -> QSize:
-        return QSize(300, 22)
+        return QSize(300, px(22))
 
     def show_length(self, length: Length | None) -> None:
         self._length = length
@@ -48,7 +48,7 @@ class LengthGauge(QWidget):
         painter.setFont(font(SMALL_PT, bold=True))
         words = self.words
         text_width = painter.fontMetrics().horizontalAdvance(words) + 10
-        bar = QRectF(0, 7, self.width() - text_width, 8)
+        bar = QRectF(0, px(11) - 4, self.width() - text_width, 8)
         role = "calm" if self._length.share <= 1.0 else "firm" if self._length.share <= 1.13 else "hard"
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("rule"))
@@ -59,7 +59,7 @@ class LengthGauge(QWidget):
         )
         mark = bar.left() + bar.width() / _FULL
         painter.setPen(QPen(colour("ink"), 2))
-        painter.drawLine(QPointF(mark, 3), QPointF(mark, 19))
+        painter.drawLine(QPointF(mark, bar.top() - 4), QPointF(mark, bar.bottom() + 4))
         painter.setPen(colour(role))
         flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(bar.right(), 0, text_width, 22), flags, words)
+        painter.drawText(QRectF(bar.right(), 0, text_width, self.height()), flags, words)

@@ -29,14 +29,14 @@ from zweistimme.window.panel.shorter import WordingOffers
 from zweistimme.window.panel.takes import TakeRow
 from zweistimme.window.panel.voice_row import VoiceRow
 from zweistimme.window.panel.wording import WordingEdit
-from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, speaker_colour
+from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint, tint_ground
 from zweistimme.window.writing import Kind, Place
 
 
 def _caption(text: str, role: str = "faded") -> QLabel:
     label = QLabel(text)
     label.setFont(font(SMALL_PT, bold=role != "faded"))
-    label.setStyleSheet(f"color: {colour(role).name()}")
+    tint(label, role)
     return label
 
 
@@ -81,7 +81,7 @@ class LinePanel(QWidget):
         self.failure = QLabel()
         self.failure.setWordWrap(True)
         self.failure.setTextFormat(Qt.TextFormat.PlainText)
-        self.failure.setStyleSheet(f"color: {colour('hard').name()}")
+        tint(self.failure, "hard")
         column.addWidget(self.failure)
         column.addSpacing(4)
         self._why_title = _caption("Why this fit")
@@ -101,7 +101,7 @@ class LinePanel(QWidget):
         self.swatch.setFixedSize(9, 18)
         self.speaker = QComboBox()
         self.speaker.setAccessibleName("Speaker of this line")
-        self.speaker.setToolTip("Who says this; names are changed on the Cast page")
+        self.speaker.setToolTip("Who says this; names are changed on the Speakers page")
         self.speaker.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.speaker.setFont(font(TITLE_PT - 1, bold=True))
         self.seen = QToolButton()
@@ -160,8 +160,7 @@ class LinePanel(QWidget):
 
     def _refresh_head(self, segment: Segment) -> None:
         project = self._desk.project
-        tint = speaker_colour(list(project.speakers).index(segment.speaker_id)).name()
-        self.swatch.setStyleSheet(f"background: {tint}; border-radius: 3px")
+        tint_ground(self.swatch, list(project.speakers).index(segment.speaker_id))
         fill(self.speaker, [(who.name, key, "") for key, who in project.speakers.items()], segment.speaker_id)
         self.seen.setText("on screen" if segment.on_screen else "off screen")
         self.place.setText(f"line {(self._desk.place(segment.id) or 0) + 1} of {len(project.segments)}")

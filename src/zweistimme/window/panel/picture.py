@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from zweistimme.formats.captions import marked_text
@@ -15,6 +15,8 @@ from zweistimme.formats.cue import Cue
 from zweistimme.media.picture import PictureReader
 from zweistimme.project.errors import MediaError
 from zweistimme.project.times import SECOND_US
+from zweistimme.window.background import CLOSING_S
+from zweistimme.window.mishaps import tell_defect
 from zweistimme.window.theme import TEXT_PT, colour, font
 
 _DECODED_WIDTH = 480
@@ -38,13 +40,19 @@ class PictureView(QWidget):
         self._lock = threading.Condition()
         self._arrived.connect(self._show)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(196)
         self.setAccessibleName("Picture at the playhead")
         self._thread = threading.Thread(target=self._decode, name="picture", daemon=True)
         self._thread.start()
 
     def sizeHint(self) -> QSize:
         return QSize(345, 196)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """As high as a picture of 16 to 9 is at this width, but never more than leaves the line its room."""
+        super().resizeEvent(event)
+        outer = self.parentWidget()
+        most = outer.height() // 2 if outer else 400
+        self.setFixedHeight(max(90, min(self.width() * 9 // 16, most)))
 
     def open(self, path: Path | None, length_us: int = 0) -> None:
         """Show this file's picture from now on; *length_us* is how long its programme lasts."""
@@ -63,18 +71,19 @@ class PictureView(QWidget):
 
     def show_time(self, time_us: float) -> None:
         """Show the frame at a time."""
-        self._time_us = time_us
+        before, self._time_us = self._shown_cues(), time_us
         with self._lock:
             self._wanted = time_us / SECOND_US
             self._lock.notify()
-        self.update()
+        if self._shown_cues() != before:
+            self.update()
 
     def close_source(self) -> None:
         """End the thread."""
         with self._lock:
             self._closed = True
             self._lock.notify()
-        self._thread.join(5.0)
+        self._thread.join(CLOSING_S)
 
     def _show(self, image: QImage) -> None:
         self._image = image
@@ -99,11 +108,18 @@ class PictureView(QWidget):
                 reader = self._opened(reader, path, length_us)
                 wanted = wanted if wanted is not None else self._time_us / SECOND_US
             if reader is not None and wanted is not None:
-                frame = reader.at(wanted, _DECODED_WIDTH)
-                if frame is not None:
-                    self._arrived.emit(_as_image(frame))
+                self._bring(reader, wanted)
         if reader is not None:
             reader.close()
+
+    def _bring(self, reader: PictureReader, wanted_s: float) -> None:
+        try:
+            frame = reader.at(wanted_s, _DECODED_WIDTH)
+        except Exception:  # the picture before stays
+            tell_defect()
+            return
+        if frame is not None and not self._closed:
+            self._arrived.emit(_as_image(frame))
 
     @staticmethod
     def _opened(before: PictureReader | None, path: Path | None, length_us: int) -> PictureReader | None:
@@ -131,8 +147,11 @@ class PictureView(QWidget):
         painter.drawImage(QRectF(left, top, size.width(), size.height()), self._image)
         self._paint_caption(painter)
 
+    def _shown_cues(self) -> list[Cue]:
+        return [cue for cue in self._cues if cue.start_us <= self._time_us < cue.end_us]
+
     def _paint_caption(self, painter: QPainter) -> None:
-        shown = [cue for cue in self._cues if cue.start_us <= self._time_us < cue.end_us]
+        shown = self._shown_cues()
         if not shown:
             return
         text = "\n".join(marked_text(cue.text) for cue in shown)

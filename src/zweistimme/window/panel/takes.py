@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from zweistimme.project.access import takes_of
@@ -11,10 +12,11 @@ from zweistimme.project.facts import take_is_stale
 from zweistimme.project.model import Take
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.placements import speech_us
-from zweistimme.window.actions import tip
+from zweistimme.window.actions import BY_ID, tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.layouts import empty
 from zweistimme.window.panel.makers import maker_in_words
+from zweistimme.window.theme import px
 
 _COLUMNS = 3
 _MOST = 9
@@ -63,8 +65,8 @@ class TakeRow(QWidget):
         wish.setObjectName("take")
         wish.setToolTip(tip("another_take"))
         wish.setAccessibleName("Ask for another take")
-        wish.setMinimumHeight(40)
-        wish.setFixedWidth(104)
+        wish.setMinimumHeight(px(40))
+        wish.setFixedWidth(px(104))
         wish.clicked.connect(self.another_wanted)
         self._grid.addWidget(wish, place // _COLUMNS, place % _COLUMNS)
 
@@ -82,14 +84,22 @@ class TakeRow(QWidget):
         made = f"\n{maker_in_words(take.maker)}" if take.maker else ""
         button.setToolTip(f"Use {take.label}" + (", made from an older wording or voice" if stale else "") + made)
         button.clicked.connect(lambda: self._choose(take.id))
+        for words, act in ((f"Hear {take.label}", self.heard.emit), (f"Use {take.label}", self._choose)):
+            action = QAction(words, button)
+            action.triggered.connect(lambda _on=False, act=act: act(take.id))
+            button.addAction(action)
+        wish = QAction(BY_ID["another_take"].text, button)
+        wish.triggered.connect(self.another_wanted)
+        button.addAction(wish)
+        button.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         hear = QToolButton(button)
         hear.setText("▸")
         hear.setToolTip(f"Hear {take.label}")
         hear.setAccessibleName(f"Hear {take.label}")
-        hear.setGeometry(78, 8, 24, 24)
+        hear.setGeometry(px(78), px(8), 24, 24)
         hear.clicked.connect(lambda: self.heard.emit(take.id))
-        button.setMinimumHeight(40)
-        button.setFixedWidth(104)
+        button.setMinimumHeight(px(40))
+        button.setFixedWidth(px(104))
         self.buttons.append(button)
         self._grid.addWidget(button, place // _COLUMNS, place % _COLUMNS)
 

@@ -9,13 +9,12 @@ from typing import Final
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from zweistimme.project.facts import line_is_stale, take_is_stale
 from zweistimme.project.words import DOUBTFUL
+from zweistimme.window.line_state import line_state
 from zweistimme.window.score.geometry import Card
 from zweistimme.window.score.painting import Scene, card_rect
 from zweistimme.window.score.text import LaidLine, laid_out, line_height
-from zweistimme.window.strain import overflow_words
-from zweistimme.window.theme import SMALL_PT, colour, font, speaker_colour
+from zweistimme.window.theme import SMALL_PT, colour, font, px, speaker_colour
 
 _NAME_WIDTH = 70
 _NAMELESS_BELOW = 200
@@ -44,35 +43,18 @@ def paint_original_card(painter: QPainter, scene: Scene, card: Card) -> None:
 
 def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
     """A line: its wording, and what is missing or stale about it."""
-    version = scene.desk.version
-    line = scene.desk.line(card.segment.id)
-    rect = card_rect(scene, card, scene.columns.dub)
-    if version is None or line is None or not line.text:
-        text = "not translated yet" if card.segment.text else ""
-        _card(painter, scene, card, rect, text, faded=True, hollow=True)
-        return
-    text = f"({line.direction}) {line.text}" if line.direction else line.text
-    placed = scene.desk.placed(card.segment.id)
-    over = overflow_words(placed[0], line.text) if placed else ""
-    take = version.takes.get(line.take_id) if line.take_id else None
-    marks = []
-    if line_is_stale(card.segment, line):
-        marks.append("the original has changed")
-    elif take is None:
-        marks.append("no take yet")
-    elif take_is_stale(scene.desk.project, version, card.segment, line, take):
-        marks.append("the take says something older")
-    failure = scene.desk.failure(card.segment)
+    state = line_state(scene.desk, card.segment)
     _card(
         painter,
         scene,
         card,
-        rect,
-        text,
-        hollow=take is None,
-        foot=failure or over,
-        mark="; ".join(marks),
-        pinned=line.pin is not None,
+        card_rect(scene, card, scene.columns.dub),
+        state.text,
+        faded=not state.written,
+        hollow=not state.spoken,
+        foot=state.trouble,
+        mark="; ".join(state.marks),
+        pinned=state.pinned,
     )
 
 
@@ -96,20 +78,20 @@ def _card(
     _speaker_bar(painter, rect, place, tint)
     painter.save()
     painter.setClipRect(rect.adjusted(0, 0, -2, 0))
-    if rect.width() >= _NAMELESS_BELOW:
+    if rect.width() >= px(_NAMELESS_BELOW):
         top = rect.top() + (1 if rect.height() < 22 else 4)
         painter.setFont(font(SMALL_PT, bold=True))
         painter.setPen(tint)
         name = scene.desk.project.speakers[card.segment.speaker_id].name
-        shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, _NAME_WIDTH - 4)
-        painter.drawText(QPointF(rect.left() + 12, top + 11), shown)
-        if rect.height() > 34 and not card.segment.on_screen:
+        shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, px(_NAME_WIDTH) - 4)
+        painter.drawText(QPointF(rect.left() + 12, top + px(11)), shown)
+        if rect.height() > px(34) and not card.segment.on_screen:
             painter.setFont(font(SMALL_PT, italic=True))
             painter.setPen(colour("faded"))
-            painter.drawText(QPointF(rect.left() + 12, top + 25), "off screen")
+            painter.drawText(QPointF(rect.left() + 12, top + px(25)), "off screen")
     box = text_box(rect, noted=bool(foot or mark), pinned=pinned)
     _text(painter, text, box, doubts, cursor, faded=faded)
-    _footing(painter, rect, rect.left() + 12 if rect.height() > 48 else box.left(), foot, mark)
+    _footing(painter, rect, rect.left() + 12 if rect.height() > px(48) else box.left(), foot, mark)
     if pinned:
         _pin(painter, QPointF(rect.right() - 12, rect.top() + 10))
     painter.restore()
@@ -117,9 +99,9 @@ def _card(
 
 def text_box(rect: QRectF, *, noted: bool = False, pinned: bool = False) -> QRectF:
     """Where the words of a card stand within it."""
-    left = rect.left() + 12 + (_NAME_WIDTH if rect.width() >= _NAMELESS_BELOW else 0)
+    left = rect.left() + 12 + (px(_NAME_WIDTH) if rect.width() >= px(_NAMELESS_BELOW) else 0)
     top = rect.top() + (1 if rect.height() < 22 else 4)
-    room = rect.height() - (16 if noted else 3)
+    room = rect.height() - (px(16) if noted else 3)
     return QRectF(left, top, rect.right() - left - (20 if pinned else 6), room)
 
 
@@ -171,7 +153,7 @@ def _text(
 
 
 def _footing(painter: QPainter, rect: QRectF, left: float, foot: str, mark: str) -> None:
-    if not (foot or mark) or rect.height() < 30:
+    if not (foot or mark) or rect.height() < px(30):
         return
     painter.setFont(font(SMALL_PT, bold=bool(foot), italic=not foot))
     painter.setPen(colour("hard" if foot else "firm"))

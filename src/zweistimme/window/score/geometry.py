@@ -13,15 +13,24 @@ from zweistimme.project.access import ids_of
 from zweistimme.project.model import Placement, Segment, Version
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Ints
+from zweistimme.window.theme import px
 from zweistimme.window.times import SegmentTimes
 
-HEADER: Final = 30
-RULER: Final = 52
 WAVE: Final = 54
 RIBBON_SHARE: Final = 0.115
 LEAST_CARD: Final = 17.0
 GAP: Final = 6
 _START, _LENGTH = attrgetter("start_us"), attrgetter("length_us")
+
+
+def header() -> int:
+    """How many pixels the heads of the columns take."""
+    return px(30)
+
+
+def ruler() -> int:
+    """How many pixels wide the ruler with the times is."""
+    return px(52)
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,8 +47,8 @@ class Columns:
 def columns_for(width: int) -> Columns:
     """Columns of a score *width* pixels wide: text gets what waves and ribbons leave."""
     ribbon = max(64.0, min(110.0, width * RIBBON_SHARE))
-    text = max(120.0, (width - RULER - 2 * WAVE - ribbon - 5 * GAP) / 2)
-    left = float(RULER)
+    text = max(120.0, (width - ruler() - 2 * WAVE - ribbon - 5 * GAP) / 2)
+    left = float(ruler())
     edges = []
     for size in (text, WAVE, ribbon, WAVE, text):
         edges.append((left, float(size)))
@@ -154,15 +163,15 @@ class Scale:
 
     def y(self, time_us: float) -> float:
         """Height of a time, in pixels below the header."""
-        return HEADER + (time_us - self.top_us) * self.pixels_per_second / SECOND_US
+        return header() + (time_us - self.top_us) * self.pixels_per_second / SECOND_US
 
     def time(self, y: float) -> float:
         """Time at a height."""
-        return self.top_us + (y - HEADER) * SECOND_US / self.pixels_per_second
+        return self.top_us + (y - header()) * SECOND_US / self.pixels_per_second
 
     def span_us(self, height: float) -> float:
         """How much time a viewport *height* pixels high shows."""
-        return max(0.0, height - HEADER) * SECOND_US / self.pixels_per_second
+        return max(0.0, height - header()) * SECOND_US / self.pixels_per_second
 
 
 def tick_seconds(pixels_per_second: float) -> float:

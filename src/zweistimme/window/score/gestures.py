@@ -7,7 +7,7 @@ from enum import Enum
 
 from PyQt6.QtCore import QPointF
 
-from zweistimme.window.score.geometry import HEADER, Card, CardIndex
+from zweistimme.window.score.geometry import Card, CardIndex, header
 from zweistimme.window.score.painting import Scene, card_rect
 
 _REACH = 5.0
@@ -44,7 +44,7 @@ class Drag:
 
 def card_at(scene: Scene, index: CardIndex, column: tuple[float, float], at: QPointF) -> Card | None:
     """The card of a column under the pointer."""
-    if at.y() < HEADER or not column[0] <= at.x() <= column[0] + column[1]:
+    if at.y() < header() or not column[0] <= at.x() <= column[0] + column[1]:
         return None
     time = round(scene.scale.time(at.y()))
     slack = round(_REACH * 1_000_000 / scene.scale.pixels_per_second)

@@ -7,22 +7,22 @@ from PyQt6.QtGui import QPainter, QPen
 
 from zweistimme.project.languages import english_name, own_name
 from zweistimme.project.times import clock
-from zweistimme.window.score.geometry import HEADER, RULER
+from zweistimme.window.score.geometry import header, ruler
 from zweistimme.window.score.painting import Scene
-from zweistimme.window.theme import SMALL_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, colour, font, px
 
 
 def paint_header(painter: QPainter, scene: Scene) -> None:
     """What each column is."""
-    painter.fillRect(QRectF(0, 0, scene.width, HEADER - 4), colour("sheet"))
+    painter.fillRect(QRectF(0, 0, scene.width, header() - 4), colour("sheet"))
     painter.setPen(QPen(colour("rule"), 1))
-    painter.drawLine(QPointF(0, HEADER - 4.5), QPointF(scene.width, HEADER - 4.5))
+    painter.drawLine(QPointF(0, header() - 4.5), QPointF(scene.width, header() - 4.5))
     project, version = scene.desk.project, scene.desk.version
     _heading(painter, scene.columns.original, "ORIGINAL", english_name(project.source_tag), "original")
     painter.setFont(font(SMALL_PT, italic=True))
     painter.setPen(colour("faded"))
     left, width = scene.columns.ribbon
-    painter.drawText(QRectF(left, 0, width, HEADER - 4), Qt.AlignmentFlag.AlignCenter, "fit")
+    painter.drawText(QRectF(left, 0, width, header() - 4), Qt.AlignmentFlag.AlignCenter, "fit")
     if version is not None:
         _heading(painter, scene.columns.dub, "DUB", f"{own_name(version.tag)} · {version.style.value}", "dub")
 
@@ -31,22 +31,22 @@ def _heading(painter: QPainter, column: tuple[float, float], title: str, about: 
     left, width = column
     painter.setFont(font(SMALL_PT, bold=True))
     painter.setPen(colour(role))
-    painter.drawText(QPointF(left + 2, 17), title)
+    painter.drawText(QPointF(left + 2, px(17)), title)
     shift = painter.fontMetrics().horizontalAdvance(title) + 14
     painter.setFont(font(SMALL_PT))
     painter.setPen(colour("faded"))
     shown = painter.fontMetrics().elidedText(about, Qt.TextElideMode.ElideRight, int(width - shift - 4))
-    painter.drawText(QPointF(left + shift, 17), shown)
+    painter.drawText(QPointF(left + shift, px(17)), shown)
 
 
 def paint_playhead(painter: QPainter, scene: Scene, time_us: float) -> None:
     """A line across, with the time at the ruler."""
     y = scene.scale.y(time_us)
-    if not HEADER <= y <= scene.height:
+    if not header() <= y <= scene.height:
         return
     painter.setPen(QPen(colour("playhead"), 1.4))
-    painter.drawLine(QPointF(RULER - 6, y), QPointF(scene.width, y))
-    box = QRectF(2, max(y - 9, HEADER), RULER - 6, 18)
+    painter.drawLine(QPointF(ruler() - 6, y), QPointF(scene.width, y))
+    box = QRectF(2, max(y - px(9), header()), ruler() - 6, px(18))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour("playhead"))
     painter.drawRoundedRect(box, 4, 4)

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QContextMenuEvent, QHelpEvent, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtWidgets import QToolTip, QWidget
 
+from zweistimme.project.times import clock
+from zweistimme.project.writing import graphemes
 from zweistimme.window.bridge import Desk
 from zweistimme.window.strain import Strain, strain_of
-from zweistimme.window.theme import colour, speaker_colour
+from zweistimme.window.theme import SMALL_PT, colour, font, speaker_colour
 
-WIDTH = 34
+WIDTH = 46
+_LETTERS = 12
+_NAMES, _ORIGINAL, _DUB, _TROUBLE = 6, 20, 29, 38
+"""Where the columns of the strip begin, in pixels."""
 _EDGE = 8
 _MANY = 1_000
 _REST_MS = 200
@@ -22,6 +28,7 @@ _REST_MS = 200
 class Overview(QWidget):
     """A narrow strip; drag the frame or press anywhere to go there."""
 
+    menu_wanted = pyqtSignal(str, QPoint)
     moved = pyqtSignal(float)
     """The time, in microseconds, that should be in the middle."""
 
@@ -34,10 +41,9 @@ class Overview(QWidget):
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
-        self._rest.timeout.connect(self._draw_anew)
+        self._rest.timeout.connect(self.draw_anew)
         self.setFixedWidth(WIDTH)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setToolTip("The whole programme. Press or drag to go there.")
         self.setAccessibleName("Overview of the programme")
         desk.changed.connect(self._forget)
         desk.version_changed.connect(self._forget)
@@ -60,9 +66,10 @@ class Overview(QWidget):
         if len(self._desk.project.segments) > _MANY:
             self._rest.start()
         elif self.isVisible():
-            self._draw_anew()
+            self.draw_anew()
 
-    def _draw_anew(self) -> None:
+    def draw_anew(self) -> None:
+        """The project is another, or its colours."""
         self._picture = self._drawn()
         self.update()
 
@@ -78,9 +85,25 @@ class Overview(QWidget):
     def _time(self, y: float) -> float:
         return (y - _EDGE) / max(1, self.height() - 2 * _EDGE) * self._duration()
 
+    def event(self, event: QEvent | None) -> bool:
+        """Who speaks at the pointer is said."""
+        if isinstance(event, QHelpEvent):
+            segments, time_us = self._desk.project.segments, self._time(event.pos().y())
+            place = bisect_right(segments, time_us, key=lambda segment: segment.start_us) - 1
+            said = f"{clock(round(max(0.0, time_us)), 0)}"
+            if place >= 0 and time_us < segments[place].end_us:
+                said += f"  {self._desk.project.speakers[segments[place].speaker_id].name}"
+            QToolTip.showText(event.globalPos(), f"{said}\nPress or drag to go there.", self)
+            return True
+        return super().event(event)
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             self.moved.emit(self._time(event.position().y()))
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is not None:
+            self.menu_wanted.emit("overview", event.globalPos())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         self.mousePressEvent(event)
@@ -113,18 +136,37 @@ class Overview(QWidget):
         painter = QPainter(picture)
         painter.setPen(QPen(colour("rule"), 1))
         painter.setBrush(colour("card"))
-        painter.drawRoundedRect(QRectF(5.5, _EDGE - 3, WIDTH - 11, self.height() - 2 * _EDGE + 6), 3, 3)
+        painter.drawRoundedRect(
+            QRectF(_ORIGINAL - 2.5, _EDGE - 3, _TROUBLE - _ORIGINAL + 3, self.height() - 2 * _EDGE + 6), 3, 3
+        )
         people = {key: place for place, key in enumerate(self._desk.project.speakers)}
         segments, version = self._desk.project.segments, self._desk.version
         voices = [(s.start_us, s.end_us, people[s.speaker_id]) for s in segments]
-        self._column(painter, 8, rows, voices, [speaker_colour(place) for place in range(len(people))])
+        self._column(painter, _ORIGINAL, rows, voices, [speaker_colour(place) for place in range(len(people))])
         placed = list(version.placements.values()) if version else []
         dubs = [(p.start_us, p.start_us + p.length_us, 0) for p in placed]
-        self._column(painter, 17, rows, dubs, [colour("dub", 190)])
+        self._column(painter, _DUB, rows, dubs, [colour("dub", 190)])
         hard = [(p.start_us, p.start_us + 1, 0) for p in placed if strain_of(p) is Strain.HARD]
-        self._column(painter, 26, rows, hard, [colour("hard")], width=6, least=3)
+        self._column(painter, _TROUBLE, rows, hard, [colour("hard")], width=6, least=3)
+        self._names(painter, voices)
         painter.end()
         return picture
+
+    def _names(self, painter: QPainter, voices: Sequence[tuple[int, int, int]]) -> None:
+        """The first letter of whoever begins to speak, where there is room for it."""
+        initials = [
+            next(iter(graphemes(speaker.name[:_LETTERS])), "") for speaker in self._desk.project.speakers.values()
+        ]
+        painter.setFont(font(SMALL_PT - 0.5, bold=True))
+        height = painter.fontMetrics().height()
+        free, before = float(_EDGE), -1
+        for start, _, place in voices:
+            y = self._y(start)
+            if place != before and y >= free and y + height <= self.height() - _EDGE / 2:
+                painter.setPen(speaker_colour(place))
+                painter.drawText(QRectF(_NAMES, y - 2, 13, height), Qt.AlignmentFlag.AlignHCenter, initials[place])
+                free = y + height
+            before = place
 
     def _column(
         self, painter: QPainter, x: int, rows: int, spans: Sequence[tuple[int, int, int]], tints: Sequence[QColor],

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 
 from zweistimme.media.peaks import PEAKS_PER_SECOND
 from zweistimme.project.model import Placement, Take
@@ -15,11 +16,14 @@ from zweistimme.project.times import SECOND_US, clock, samples_to_us
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
-from zweistimme.window.score.geometry import HEADER, LEAST_CARD, RULER, Card, Columns, Scale, tick_seconds
+from zweistimme.window.score.geometry import LEAST_CARD, Card, Columns, Scale, header, ruler, tick_seconds
 from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.strain import Strain, strain_of
-from zweistimme.window.theme import SMALL_PT, colour, font
+from zweistimme.window.theme import SMALL_PT, colour, font, px
 
+_TICK: Final = 6
+_RHYTHM_FROM: Final = 12.0
+"""Pixels a second from which on the ticks of words can be told apart."""
 _UNWRITTEN = "speech not written down yet (I)"
 
 
@@ -34,6 +38,8 @@ class Scene:
     scale: Scale
     width: int
     height: int
+    ratio: float = 1.0
+    """Pixels of the screen in one of the window's."""
 
 
 def card_rect(scene: Scene, card: Card, column: tuple[float, float]) -> QRectF:
@@ -53,19 +59,21 @@ def paint_ruler(painter: QPainter, scene: Scene) -> None:
     painter.setFont(font(SMALL_PT))
     for number in range(first, last + 1):
         y = scene.scale.y(number * step * SECOND_US)
-        if y < HEADER - 4:
+        if y < header() - 4:
             continue
         painter.setPen(QPen(colour("rule"), 1))
-        painter.drawLine(QPointF(RULER - 8, y), QPointF(scene.width, y))
+        painter.drawLine(QPointF(ruler() - 8, y), QPointF(scene.width, y))
         painter.setPen(colour("faded"))
         label = clock(round(number * step * SECOND_US), 1 if step < 1 else 0)
         painter.drawText(
-            QRectF(0, y - 8, RULER - 12, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, label
+            QRectF(0, y - px(8), ruler() - 12, px(16)),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            label,
         )
         for part in range(1, 5):
             minor = scene.scale.y((number + part / 5) * step * SECOND_US)
             painter.setPen(QPen(colour("rule"), 1))
-            painter.drawLine(QPointF(RULER - 12, minor), QPointF(RULER - 7, minor))
+            painter.drawLine(QPointF(ruler() - 12, minor), QPointF(ruler() - 7, minor))
 
 
 def paint_ribbon(painter: QPainter, scene: Scene, card: Card, placement: Placement) -> None:
@@ -88,13 +96,32 @@ def paint_ribbon(painter: QPainter, scene: Scene, card: Card, placement: Placeme
     if strain is Strain.FIRM:
         pen.setStyle(Qt.PenStyle.DotLine)
     painter.strokePath(path, pen)
+    _rhythm(painter, scene, card, placement)
     _ribbon_label(painter, QPointF(middle, (y0 + y1 + z0 + z1) / 4), f"×{placement.tempo:.2f}", colour(strain.role))
+
+
+def _rhythm(painter: QPainter, scene: Scene, card: Card, placement: Placement) -> None:
+    """Ticks where words begin: those of the original at the left edge of a ribbon, those of the take at its right."""
+    version = scene.desk.version
+    take = version.takes.get(placement.take_id) if version else None
+    if take is None or scene.scale.pixels_per_second < _RHYTHM_FROM:
+        return
+    left, width = scene.columns.ribbon
+    first = samples_to_us(take.speech_start_samples)
+    pace = placement.length_us / max(1, samples_to_us(take.speech_end_samples) - first)
+    said = [word.start_us for word in card.segment.words]
+    spoken = [placement.start_us + max(0, word.start_us - first) * pace for word in take.words]
+    ticks = [QLineF(left, y, left + _TICK, y) for y in map(scene.scale.y, said)]
+    ticks += [QLineF(left + width - _TICK, y, left + width, y) for y in map(scene.scale.y, spoken)]
+    painter.setPen(QPen(colour(strain_of(placement).role, 170), 1))
+    if ticks:
+        painter.drawLines(*ticks)
 
 
 def _ribbon_label(painter: QPainter, centre: QPointF, label: str, tint: QColor) -> None:
     painter.setFont(font(SMALL_PT, bold=True))
-    width = painter.fontMetrics().horizontalAdvance(label) + 14
-    box = QRectF(centre.x() - width / 2, centre.y() - 8, width, 16)
+    width, height = painter.fontMetrics().horizontalAdvance(label) + 14, px(16)
+    box = QRectF(centre.x() - width / 2, centre.y() - height / 2, width, height)
     painter.setPen(QPen(tint, 1))
     painter.setBrush(colour("card"))
     painter.drawRoundedRect(box, 8, 8)
@@ -107,19 +134,20 @@ def paint_original_wave(painter: QPainter, scene: Scene, cards: Sequence[Card]) 
     programme = scene.desk.project.programme
     peaks = scene.peaks.programme(programme.sound) if programme else None
     left, width = scene.columns.original_wave
-    rows = np.arange(HEADER, scene.height)
+    ratio = scene.ratio
+    rows = np.arange(round((scene.height - header()) * ratio))
     for card in cards:
         rect = card_rect(scene, card, (left, width))
         painter.fillRect(QRectF(left, rect.top(), width, rect.height()), colour("original_soft"))
     if peaks is None or not len(rows):
         return
-    step = SECOND_US / scene.scale.pixels_per_second
-    levels = row_levels(peaks, scene.scale.top_us + (rows - HEADER) * step, step)
+    step = SECOND_US / scene.scale.pixels_per_second / ratio
+    levels = row_levels(peaks, scene.scale.top_us + rows * step, step)
     tints = [(slice(None), colour("faded", 90))]
     for card in cards:
-        a, b = (int(scene.scale.y(time)) - HEADER for time in (card.start_us, card.end_us))
+        a, b = (round((scene.scale.y(time) - header()) * ratio) for time in (card.start_us, card.end_us))
         tints.append((slice(max(0, a), max(0, b)), colour("original")))
-    painter.drawImage(QPointF(left, HEADER), wave_image(levels, int(width), tints, gain=1.4))
+    _draw_wave(painter, QPointF(left, header()), wave_image(levels, round(width * ratio), tints, gain=1.4), ratio)
 
 
 def paint_regions(painter: QPainter, scene: Scene, start_us: int, end_us: int) -> None:
@@ -146,11 +174,19 @@ def paint_dub_wave(painter: QPainter, scene: Scene, card: Card, placement: Place
     top, bottom = scene.scale.y(placement.start_us), scene.scale.y(placement.start_us + placement.length_us)
     painter.fillRect(QRectF(left, top, width, bottom - top), colour("dub_soft"))
     peaks = scene.peaks.take(take)
-    first, last = max(HEADER, int(top)), min(scene.height, int(bottom))
+    first, last = max(header(), int(top)), min(scene.height, int(bottom))
     if peaks is None or last <= first:
         return
     speech = samples_to_us(take.speech_end_samples - take.speech_start_samples)
     pace = speech / max(1, placement.length_us)
-    step = SECOND_US / scene.scale.pixels_per_second * pace
-    levels = row_levels(peaks, (np.arange(first, last) - top) * step, max(step, SECOND_US / PEAKS_PER_SECOND))
-    painter.drawImage(QPointF(left, first), wave_image(levels, int(width), [(slice(None), colour("dub"))]))
+    ratio = scene.ratio
+    step = SECOND_US / scene.scale.pixels_per_second * pace / ratio
+    rows = (first - top) * ratio + np.arange(round((last - first) * ratio))
+    levels = row_levels(peaks, rows * step, max(step, SECOND_US / PEAKS_PER_SECOND))
+    image = wave_image(levels, round(width * ratio), [(slice(None), colour("dub"))])
+    _draw_wave(painter, QPointF(left, first), image, ratio)
+
+
+def _draw_wave(painter: QPainter, at: QPointF, image: QImage, ratio: float) -> None:
+    image.setDevicePixelRatio(ratio)
+    painter.drawImage(at, image)

@@ -17,7 +17,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.hold import Hold
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.score.cards import word_at
-from zweistimme.window.score.geometry import HEADER, RULER, Card, CardIndex, Scale
+from zweistimme.window.score.geometry import Card, CardIndex, Scale, header, ruler
 from zweistimme.window.score.gestures import Drag, Grip, card_at, drag_at
 from zweistimme.window.score.painting import Scene
 
@@ -68,7 +68,7 @@ class Pointer:
         """Take hold of something, or select it."""
         view, at = self._view, event.position()
         scene = view.scene()
-        if at.x() < RULER and at.y() > HEADER:
+        if at.x() < ruler() and at.y() > header():
             view.playhead_wanted.emit(max(0.0, view.scale.time(at.y())))
             return
         self._drag = drag_at(scene, view.originals, view.dubs, at)
@@ -81,7 +81,7 @@ class Pointer:
         """A line and one of its words; with Shift everything up to it, with Ctrl it as well or no more."""
         desk, view = self._desk, self._view
         if not segment_id:
-            if at.y() > HEADER:
+            if at.y() > header():
                 view.playhead_wanted.emit(max(0.0, view.scale.time(at.y())))
         elif keys & Qt.KeyboardModifier.ShiftModifier:
             desk.extend_choice(segment_id)
@@ -117,7 +117,7 @@ class Pointer:
     def _scroll_on(self) -> None:
         """What is dragged to an edge of the Score goes on beyond it."""
         view, y = self._view, self._at.y()
-        beyond = min(0.0, y - HEADER - _EDGE) + max(0.0, y - view.canvas().height() + _EDGE)
+        beyond = min(0.0, y - header() - _EDGE) + max(0.0, y - view.canvas().height() + _EDGE)
         if self._drag is not None and beyond:
             view.scroll_by(beyond * _SCROLL_SHARE)
             self._drag_on(view.canvas().mapToGlobal(self._at.toPoint()))
@@ -161,7 +161,7 @@ class Pointer:
                 view.edit(side)
                 return
         left, width = scene.columns.original
-        if left <= at.x() <= left + width and at.y() > HEADER:
+        if left <= at.x() <= left + width and at.y() > header():
             time = round(view.scale.time(at.y()))
             for start, end in self._regions.open_between(time, time + 1).tolist():
                 view.writing_wanted.emit(start, end)
@@ -181,6 +181,15 @@ class Pointer:
 
     def _segment_at(self, scene: Scene, at: QPointF) -> str:
         return next((card.segment.id for card in self._cards_at(scene, at).values() if card), "")
+
+    def menu_at(self, at: QPointF) -> str:
+        """Select what lies here, if it is not among what is chosen; what kind of thing it is."""
+        scene = self._view.scene()
+        kind, card = next(((name, card) for name, card in self._cards_at(scene, at).items() if card), ("nothing", None))
+        if card is not None and card.segment.id not in self._desk.chosen:
+            word = word_at(scene, card, at) if kind == "original" else None
+            self._desk.select(card.segment.id, word or 0)
+        return {"original_wave": "original", "dub_wave": "take"}.get(kind, kind)
 
     def _hint(self, at: QPointF) -> str:
         """Text that does not fit its card is shown whole on hover; a ribbon tells why the take stands there."""

@@ -2,8 +2,17 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+    QShowEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from zweistimme.project.times import SECOND_US
@@ -11,15 +20,15 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.score import cards, overlay, painting
-from zweistimme.window.score.editor import CardEditor
 from zweistimme.window.score.geometry import (
-    HEADER,
     Columns,
     Scale,
     columns_for,
     dub_cards,
+    header,
     original_cards,
 )
+from zweistimme.window.score.in_place import InPlace
 from zweistimme.window.score.pointer import Pointer
 from zweistimme.window.score.text import forget
 from zweistimme.window.theme import colour
@@ -42,6 +51,8 @@ class ScoreView(QAbstractScrollArea):
     """A stretch of speech, in microseconds, that a person wants to write down."""
     split_wanted = pyqtSignal(str, int)
     """A segment's id, and the number of the word before which it should be split."""
+    menu_wanted = pyqtSignal(str, QPoint)
+    """What is under the pointer, and where on the screen it is."""
     typed = pyqtSignal(str)
     """The dub's wording, while it is written on its card."""
 
@@ -50,6 +61,9 @@ class ScoreView(QAbstractScrollArea):
         self._desk, self._peaks, self._regions = desk, peaks, regions
         self.scale = Scale()
         self._playhead_us = 0.0
+        self._picture: QPixmap | None = None
+        self._left_behind = False
+        """Somebody scrolled away from the playhead while it moved; it is followed again once it is in sight."""
         self._times = SegmentTimes()
         self.originals = original_cards(())
         self.dubs = original_cards(())
@@ -60,14 +74,15 @@ class ScoreView(QAbstractScrollArea):
         self.setAccessibleName("Score: the original on the left, the dub on the right, time downwards")
         self.canvas().setMouseTracking(True)
         self._pointer = Pointer(self, desk, regions)
-        self.editor = CardEditor(desk, self.canvas())
+        self._in_place = InPlace(desk, self.canvas(), self._box_of, self.show_segment, self.typed.emit)
+        self.editor = self._in_place.editor
         self.editor.split.connect(self.split_wanted)
-        self.editor.typed.connect(self._typed)
         self.editor.left.connect(self.setFocus)
         bar = self.verticalScrollBar()
         assert bar is not None
         self._bar = bar
         bar.valueChanged.connect(self._scrolled)
+        bar.actionTriggered.connect(lambda _action: self._leave_playhead())
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
         desk.selected.connect(lambda _id: self.canvas().update())
@@ -114,13 +129,26 @@ class ScoreView(QAbstractScrollArea):
 
     def _scrolled(self) -> None:
         self.scale.top_us = self._bar.value() * 1000.0
-        self._move_editor()
-        self.looked.emit(self.scale.top_us, self.scale.top_us + self.scale.span_us(self.canvas().height()))
+        self._in_place.follow()
+        self.look()
         self.canvas().update()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.look()
+
+    def look(self) -> None:
+        """Say which stretch is seen, if this view is."""
+        if self.isVisible():
+            self.looked.emit(self.scale.top_us, self.scale.top_us + self.scale.span_us(self.canvas().height()))
 
     def centre_on(self, time_us: float) -> None:
         """Scroll so that a time is in the middle."""
+        self._leave_playhead()
         self._bar.setValue(int((time_us - self.scale.span_us(self.canvas().height()) / 2) / 1000))
+
+    def _leave_playhead(self) -> None:
+        self._left_behind = True
 
     def show_segment(self, segment_id: str) -> None:
         """Scroll as little as needed to have a segment in sight."""
@@ -136,11 +164,9 @@ class ScoreView(QAbstractScrollArea):
         """Move the playhead; *follow* turns the page when it leaves."""
         before, self._playhead_us = self._playhead_us, time_us
         span = self.scale.span_us(self.canvas().height())
-        if (
-            follow
-            and not self._desk.writing.going_on
-            and not self.scale.top_us <= time_us <= self.scale.top_us + span * 0.92
-        ):
+        in_sight = self.scale.top_us <= time_us <= self.scale.top_us + span * 0.92
+        self._left_behind = self._left_behind and follow and not in_sight
+        if follow and not in_sight and not self._left_behind and not self._desk.writing.going_on:
             self._bar.setValue(int((time_us - span * 0.12) / 1000))
             return
         canvas = self.canvas()
@@ -152,7 +178,7 @@ class ScoreView(QAbstractScrollArea):
         at = self.canvas().height() / 2 if y is None else y
         fixed = self.scale.time(at)
         self.scale.pixels_per_second = max(_WIDEST, min(_CLOSEST, self.scale.pixels_per_second * factor))
-        top = fixed - (at - HEADER) * SECOND_US / self.scale.pixels_per_second
+        top = fixed - (at - header()) * SECOND_US / self.scale.pixels_per_second
         self._set_range()
         self._bar.setValue(int(top / 1000))
         self._scrolled()
@@ -162,24 +188,44 @@ class ScoreView(QAbstractScrollArea):
         canvas = self.canvas()
         columns: Columns = columns_for(canvas.width())
         return painting.Scene(
-            self._desk, self._peaks, self._regions, columns, self.scale, canvas.width(), canvas.height()
+            self._desk,
+            self._peaks,
+            self._regions,
+            columns,
+            self.scale,
+            canvas.width(),
+            canvas.height(),
+            canvas.devicePixelRatioF(),
         )
 
     # painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        canvas = self.canvas()
-        scene = self.scene()
+        """What is painted in part has not changed but for the playhead: it comes from a picture that is kept."""
+        canvas, scene = self.canvas(), self.scene()
         painter = QPainter(canvas)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(canvas.rect(), colour("paper"))
-        if event is not None:
+        if event is None or event.rect() == canvas.rect():
+            self._picture = None
+            self._paint(painter, scene)
+        else:
+            if self._picture is None or self._picture.size() != canvas.size() * scene.ratio:
+                self._picture = QPixmap(canvas.size() * scene.ratio)
+                self._picture.setDevicePixelRatio(scene.ratio)
+                self._paint(QPainter(self._picture), scene)
             painter.setClipRect(event.rect())
+            painter.drawPixmap(0, 0, self._picture)
+        painter.setClipRect(QRectF(0, header(), scene.width, scene.height - header()))
+        overlay.paint_playhead(painter, scene, self._playhead_us)
+
+    def _paint(self, painter: QPainter, scene: painting.Scene) -> None:
+        """All but the playhead."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(QRectF(0, 0, scene.width, scene.height), colour("paper"))
         painting.paint_ruler(painter, scene)
-        start, end = round(self.scale.time(HEADER)), round(self.scale.time(scene.height)) + 1
+        start, end = round(self.scale.time(header())), round(self.scale.time(scene.height)) + 1
         originals, dubs = self.originals.within(start, end), self.dubs.within(start, end)
         painter.save()
-        painter.setClipRect(QRectF(0, HEADER, scene.width, scene.height - HEADER), Qt.ClipOperation.IntersectClip)
+        painter.setClipRect(QRectF(0, header(), scene.width, scene.height - header()), Qt.ClipOperation.IntersectClip)
         painting.paint_original_wave(painter, scene, originals)
         tied = {card.segment.id: card for card in (*originals, *dubs)}
         for card in tied.values():
@@ -197,7 +243,6 @@ class ScoreView(QAbstractScrollArea):
         ghost = self._pointer.ghost
         if ghost is not None:
             overlay.paint_ghost(painter, scene, ghost[0], over_take=ghost[1])
-        overlay.paint_playhead(painter, scene, self._playhead_us)
         painter.restore()
         overlay.paint_header(painter, scene)
 
@@ -214,12 +259,24 @@ class ScoreView(QAbstractScrollArea):
 
     def scroll_by(self, pixels: float) -> None:
         """Scroll down by so many pixels."""
+        self._leave_playhead()
         self._bar.setValue(self._bar.value() + int(pixels * 1000 / self.scale.pixels_per_second))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() is Qt.MouseButton.LeftButton:
             self.setFocus()
             self._pointer.press(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is None:
+            return
+        if event.reason() is QContextMenuEvent.Reason.Mouse:
+            self.menu_wanted.emit(self._pointer.menu_at(QPointF(event.pos())), event.globalPos())
+            return
+        segment = self._desk.segment()  # by a key: what is selected
+        box = self._box_of(Place(Kind.ORIGINAL, segment.id)) if segment else None
+        corner = box.topLeft() if box else QPoint(header(), header())
+        self.menu_wanted.emit("original" if box else "nothing", self.canvas().mapToGlobal(corner))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
@@ -236,14 +293,7 @@ class ScoreView(QAbstractScrollArea):
 
     def edit(self, side: str) -> None:
         """Write the selected card in place; *side* is "original" or "dub"."""
-        segment, tag = self._desk.segment(), self._desk.tag
-        if segment is None or (side == "dub" and self._desk.version is None):
-            return
-        self.show_segment(segment.id)
-        place = Place(Kind.ORIGINAL, segment.id) if side == "original" else Place(Kind.WORDING, segment.id, tag)
-        box = self._box_of(place)
-        if box is not None:
-            self.editor.begin(place, self._desk.text_at(place), box)
+        self._in_place.begin(side)
 
     def _box_of(self, place: Place) -> QRect | None:
         """Where the card of a place lies on the canvas, its upper end in sight if anything is; None without a card."""
@@ -253,35 +303,11 @@ class ScoreView(QAbstractScrollArea):
             return None
         rect = painting.card_rect(scene, card, scene.columns.original if original else scene.columns.dub)
         top, bottom = rect.top(), max(rect.bottom(), rect.top() + _LEAST_EDITOR)
-        if top < HEADER < bottom - _LEAST_EDITOR:
-            top = HEADER
+        if top < header() < bottom - _LEAST_EDITOR:
+            top = header()
         return QRect(int(rect.left()), int(top), int(rect.width()), int(bottom - top))
-
-    def _move_editor(self) -> None:
-        """The editor goes where its card goes, and stays where it is when that is gone."""
-        place = self.editor.place
-        if place is None:
-            return
-        if place.tag not in ("", self._desk.tag):
-            self.editor.finish()
-            return
-        box = self._box_of(place)
-        if box is not None:
-            self.editor.draft.show(place, self._desk.text_at(place))
-            if box != self.editor.geometry():
-                self.editor.setGeometry(box)
-
-    def _typed(self, text: str) -> None:
-        """What is written stays in sight."""
-        place = self.editor.place
-        if place is None:
-            return
-        if not self.canvas().rect().intersects(self.editor.geometry()):
-            self.show_segment(place.key)
-        if place.kind is Kind.WORDING:
-            self.typed.emit(text)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._set_range()
-        self._move_editor()
+        self._in_place.follow()

@@ -43,7 +43,7 @@ class Beginnings(QWidget):
         self.setAutoFillBackground(True)
         parent.installEventFilter(self)
         desk.changed.connect(lambda _change: self.refresh())
-        desk.job_changed.connect(self.refresh)
+        desk.jobs.changed.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
@@ -51,7 +51,7 @@ class Beginnings(QWidget):
         there = bool(self._desk.project.segments) or self._desk.project.programme is None
         self.setVisible(not there)
         for button in self.buttons.values():
-            button.setEnabled(self._desk.job is None)
+            button.setEnabled(not self._desk.jobs.busy)
         if not there:
             self._place()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
-from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.theme import SMALL_PT, font, px
 
 _HEIGHT = 216
 
@@ -35,7 +35,7 @@ class Drawer(QFrame):
         column.setSpacing(4)
         column.addLayout(head)
         column.addWidget(self._stack, 1)
-        self.setFixedHeight(_HEIGHT)
+        self.setFixedHeight(px(_HEIGHT))
         self.hide()
 
     def add(self, name: str, panel: QWidget) -> None:

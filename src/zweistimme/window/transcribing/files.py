@@ -39,7 +39,7 @@ class TranscriptFiles:
         """Lay segments over all speech that has none."""
         from zweistimme.stages.transcribe import find_speech
 
-        self._desk.start("Find speech", find_speech)
+        self._desk.jobs.start("Find speech", find_speech)
 
     def ask_transcript(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self._parent, "Bring in a transcript with times", "", _TIMED)
@@ -71,7 +71,7 @@ class TranscriptFiles:
             context = context_of(work.project, work.project.source_tag)
             transcript_from_file(work, read_transcript(file, context=context), file)
 
-        self._desk.start(f"Transcript from {file.name}", stage)
+        self._desk.jobs.start(f"Transcript from {file.name}", stage)
 
     def align(self, file: Path) -> None:
         """Replace the transcript by a script, each sentence where it is said."""
@@ -83,7 +83,7 @@ class TranscriptFiles:
             context = context_of(work.project, work.project.source_tag)
             align_script(work, read_prose(file, context), file)
 
-        self._desk.start(f"Align {file.name}", stage)
+        self._desk.jobs.start(f"Align {file.name}", stage)
 
     def realign(self) -> None:
         """Look for the times of the words of what is chosen in the sound."""
@@ -91,7 +91,7 @@ class TranscriptFiles:
 
         ids = self._desk.chosen_ids()
         if ids:
-            self._desk.start("Find word times", lambda work: realign(work, ids))
+            self._desk.jobs.start("Find word times", lambda work: realign(work, ids))
 
     def write(self, target: Path) -> None:
         """Write the transcript to a file of the kind its name says."""

@@ -92,7 +92,7 @@ class RecognisePanel(QWidget):
         row.addLayout(left, 1)
         row.addLayout(right, 1)
         self.setFocusProxy(self.languages)
-        desk.job_changed.connect(self._show_buttons)
+        desk.jobs.changed.connect(self._show_buttons)
 
     def showEvent(self, event: object) -> None:
         project = self._desk.project
@@ -116,7 +116,7 @@ class RecognisePanel(QWidget):
 
     def _show_buttons(self) -> None:
         for button in (self.go, self.only):
-            button.setEnabled(self._desk.job is None and self._desk.project.programme is not None)
+            button.setEnabled(not self._desk.jobs.busy and self._desk.project.programme is not None)
 
     def _keep_terms(self) -> None:
         terms = self.terms.toPlainText().split("\n")
@@ -149,5 +149,5 @@ class RecognisePanel(QWidget):
         self._start("Find speech", lambda work: find_speech(work, people))
 
     def _start(self, name: str, stage: Callable[[Work], object]) -> None:
-        if self._desk.start(name, stage):
+        if self._desk.jobs.start(name, stage):
             self.begun.emit()

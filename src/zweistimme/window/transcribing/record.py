@@ -244,9 +244,9 @@ class RecordPanel(QWidget):
         if sound is None:
             return
         if tag:
-            started = self._desk.start("Record a take", lambda work: keep_take(work, tag, segment_id, sound, room))
+            started = self._desk.jobs.start("Record a take", lambda work: keep_take(work, tag, segment_id, sound, room))
         else:
-            started = self._desk.start("Write down", lambda work: respeak(work, segment_id, sound, room))
+            started = self._desk.jobs.start("Write down", lambda work: respeak(work, segment_id, sound, room))
         if started:
             self.recording = None
             self._show()

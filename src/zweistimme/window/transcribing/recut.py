@@ -85,7 +85,7 @@ class RecutPanel(QWidget):
         """Do it; undone in one step."""
         ids, limits = self._desk.chosen_ids(), self.limits()
         if len(ids) > _MANY:
-            self._desk.start("Cut anew", lambda work: recut_stretch(work, ids, limits))
+            self._desk.jobs.start("Cut anew", lambda work: recut_stretch(work, ids, limits))
         else:
             self._desk.apply("Cut anew", lambda project: recut(project, ids, limits))
 

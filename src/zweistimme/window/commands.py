@@ -1,0 +1,162 @@
+"""What every action does: a table, put together of what the parts of the desk can do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING, Final, Protocol
+
+from zweistimme.project.model import Pin
+from zweistimme.project.times import SECOND_US
+from zweistimme.window.actions import ACTIONS
+from zweistimme.window.folds import HISTORY, JOBS
+from zweistimme.window.line_up import LANES
+
+if TYPE_CHECKING:
+    from zweistimme.window.desk_view import DeskView
+
+_IN_TRANSCRIBING: Final = frozenset(
+    ["from_word", "slower", "faster", "next_word", "previous_word", "next_doubt", "previous_doubt", "next_wordless",
+     "choose_next", "choose_previous", "choose_all"]
+)  # fmt: skip
+"""Actions of other groups whose handlers are the transcript's."""
+Handler = Callable[[], object]
+
+
+class Shell(Protocol):
+    """The window around the desk, as far as actions need it."""
+
+    view: DeskView | None
+
+    def ask_media(self) -> None: ...
+    def ask_project(self) -> None: ...
+    def open_demo(self) -> None: ...
+    def close_project(self) -> None: ...
+    def close(self) -> bool: ...
+    def flip_theme(self) -> None: ...
+    def show_sheet(self) -> None: ...
+    def find_command(self) -> None: ...
+    def show_about(self) -> None: ...
+
+
+def handlers(shell: Shell) -> dict[str, Handler]:
+    """What is done by each action. Those of the desk are done to the texts as they stand."""
+
+    def on_desk(act: Callable[[DeskView], object]) -> Handler:
+        def handler() -> None:
+            if shell.view is not None:
+                shell.view.desk.writing.keep()
+                act(shell.view)
+
+        return handler
+
+    desk = {action_id: on_desk(act) for action_id, act in (_LISTENING | _MOVING | _WRITING | _WORKING | _FILES).items()}
+    return {
+        **{spec.id: on_desk(_of_transcript(spec.id)) for spec in ACTIONS if _is_of_transcript(spec.id, spec.group)},
+        **{spec.id: on_desk(_showing(spec.id.removeprefix("page_"))) for spec in ACTIONS if spec.group == "Pages"},
+        **desk,
+        "new": shell.ask_media,
+        "open": shell.ask_project,
+        "demo": shell.open_demo,
+        "close": shell.close_project,
+        "quit": shell.close,
+        "theme": shell.flip_theme,
+        "sheet": shell.show_sheet,
+        "finder": shell.find_command,
+        "about": shell.show_about,
+    }
+
+
+def _is_of_transcript(action_id: str, group: str) -> bool:
+    return group.startswith("Transcript") or action_id in _IN_TRANSCRIBING
+
+
+def _of_transcript(action_id: str) -> Callable[[DeskView], object]:
+    return lambda view: {**view.transcribing.handlers(), **view.files.handlers()}[action_id]()
+
+
+def _showing(page: str) -> Callable[[DeskView], object]:
+    return lambda view: view.navigation.show_page(page)
+
+
+def _flipping_lane(name: str) -> Callable[[DeskView], object]:
+    return lambda view: view.transport.flip_lane(name)
+
+
+def _flipping_alone(name: str) -> Callable[[DeskView], object]:
+    return lambda view: view.transport.flip_alone(name)
+
+
+def _to_selection(view: DeskView) -> None:
+    view.playback.to_selection()
+    view.pages.show_segment(view.desk.segment_id)
+
+
+def _pin(view: DeskView) -> None:
+    from zweistimme.stages.fit import pin_and_plan
+
+    desk = view.desk
+    line, placed, tag = desk.line(), desk.placed(), desk.tag
+    if line is None or placed is None:
+        desk.notice("note", "Only a placed take can be pinned. Fit this version first.")
+        return
+    pin, label = (None, "Unpin a take") if line.pin else (Pin(placed[0].start_us), "Pin a take")
+    desk.apply(label, partial(pin_and_plan, tag=tag, segment_id=desk.segment_id, pin=pin))
+
+
+_LISTENING: Final[dict[str, Callable[[DeskView], object]]] = {
+    "play": lambda v: v.playback.player.toggle(),
+    "loop": lambda v: v.transport.loop.toggle(),
+    "play_take": lambda v: v.playback.hear_take(),
+    "play_original": lambda v: v.playback.hear_original(),
+    "before": lambda v: v.transport.before.toggle(),
+    "second_back": lambda v: v.playback.player.step(-SECOND_US),
+    "second_on": lambda v: v.playback.player.step(SECOND_US),
+    "frame_back": lambda v: v.playback.step_frames(-1),
+    "frame_on": lambda v: v.playback.step_frames(1),
+    "follow": lambda v: v.transport.follow.toggle(),
+    "select_along": lambda v: v.transport.along.toggle(),
+    "to_selection": _to_selection,
+    **{f"lane_{name}": _flipping_lane(name) for name in LANES},
+    **{f"alone_{name}": _flipping_alone(name) for name in LANES},
+}
+_MOVING: Final[dict[str, Callable[[DeskView], object]]] = {
+    "next_line": lambda v: v.desk.step_selection(1),
+    "previous_line": lambda v: v.desk.step_selection(-1),
+    "next_open": lambda v: v.navigation.next_open(),
+    "by_text": lambda v: v.page.flip_scale(),
+    "fold_panel": lambda v: v.page.fold_panel(),
+    "fold_closeup": lambda v: v.page.fold_closeup(),
+    "closer": lambda v: v.page.score.zoom(1.25),
+    "wider": lambda v: v.page.score.zoom(0.8),
+    "next_version": lambda v: v.navigation.next_version(),
+    "timecode": lambda v: v.flip_timecode(),
+    "pitch": lambda v: v.page.closeup.pitch.flip(),
+}
+_WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
+    "recut": lambda v: v.navigation.open_panel("Cut anew"),
+    "find": lambda v: v.navigation.open_panel("Find and replace"),
+    "recognise": lambda v: v.navigation.open_panel("Have the speech recognised"),
+    "record": lambda v: v.navigation.record(),
+    "edit_line": lambda v: v.page.edit("dub"),
+    "edit_source": lambda v: v.page.edit("original"),
+    "shorter": lambda v: v.page.line.use_shorter(),
+    "another_take": lambda v: v.again.takes(),
+    "other_wordings": lambda v: v.again.wordings(),
+    "pin": _pin,
+    "screen": lambda v: v.page.line.flip_screen(),
+}
+_WORKING: Final[dict[str, Callable[[DeskView], object]]] = {
+    "continue": lambda v: v.steps.go_on(),
+    "stop": lambda v: v.navigation.close_or_stop(),
+    JOBS: lambda v: v.folds.flip(JOBS),
+    HISTORY: lambda v: v.folds.flip(HISTORY),
+    "undo": lambda v: v.desk.undo(),
+    "redo": lambda v: v.desk.redo(),
+}
+_FILES: Final[dict[str, Callable[[DeskView], object]]] = {
+    "programme": lambda v: v.programme.ask(),
+    "pack": lambda v: v.programme.pack(),
+    "add_version": lambda v: v.versions.ask(),
+    "remove_version": lambda v: v.versions.ask_to_remove(),
+}

@@ -1,0 +1,46 @@
+"""How a line of the version on the desk stands, in words: what is missing, stale, failed or too long."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zweistimme.project.facts import line_is_stale, take_is_stale
+from zweistimme.project.model import Segment
+from zweistimme.window.bridge import Desk
+from zweistimme.window.strain import overflow_words
+
+
+@dataclass(frozen=True, slots=True)
+class LineState:
+    """The words of a line, and what is to be said of it: *trouble* needs a person, *marks* are worth knowing."""
+
+    text: str
+    written: bool
+    spoken: bool = False
+    trouble: str = ""
+    marks: tuple[str, ...] = ()
+    pinned: bool = False
+
+
+def line_state(desk: Desk, segment: Segment) -> LineState:
+    """How the line of a segment stands."""
+    version, line = desk.version, desk.line(segment.id)
+    if version is None or line is None or not line.text:
+        return LineState("not translated yet" if segment.text else "", written=False)
+    placed = desk.placed(segment.id)
+    take = version.takes.get(line.take_id) if line.take_id else None
+    marks = []
+    if line_is_stale(segment, line):
+        marks.append("the original has changed")
+    elif take is None:
+        marks.append("no take yet")
+    elif take_is_stale(desk.project, version, segment, line, take):
+        marks.append("the take says something older")
+    return LineState(
+        f"({line.direction}) {line.text}" if line.direction else line.text,
+        written=True,
+        spoken=take is not None,
+        trouble=desk.failure(segment) or (overflow_words(placed[0], line.text) if placed else ""),
+        marks=tuple(marks),
+        pinned=line.pin is not None,
+    )

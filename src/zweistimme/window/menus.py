@@ -1,0 +1,145 @@
+"""The menu bar and what a right press offers, as lists of actions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QMenu, QMenuBar, QWidget
+
+from zweistimme.window.line_up import LANES
+
+RECENT: Final = "recent"
+SPEAKERS: Final = "speakers"
+_LINE: Final = ""
+"""Where a line is drawn between parts of a menu."""
+
+
+@dataclass(frozen=True, slots=True)
+class MenuSpec:
+    """A menu: its title and the names of its actions; RECENT and SPEAKERS are menus within it."""
+
+    title: str
+    items: tuple[str, ...]
+
+
+MENUS: Final = (
+    MenuSpec("&Project", (
+        "new", "open", RECENT, "demo", _LINE, "programme", "add_version", "remove_version", _LINE,
+        "bring_transcript", "align", "write_transcript", _LINE, "pack", "close", "quit",
+    )),
+    MenuSpec("&Edit", ("undo", "redo", "history", _LINE, "find", "choose_all", "choose_next", "choose_previous")),
+    MenuSpec("&Transcript", (
+        "recognise", "find_speech", "record", _LINE, "edit_source", "split", "merge", "insert", "delete", "recut",
+        _LINE, "start_here", "end_here", "start_earlier", "start_later", "end_earlier", "end_later", "snap", "step",
+        _LINE, SPEAKERS, _LINE, "accept", "accept_all", "fillers", "realign",
+    )),
+    MenuSpec("&Line", (
+        "edit_line", "shorter", "other_wordings", _LINE, "another_take", "pin", "screen", _LINE, "continue", "stop",
+    )),
+    MenuSpec("Li&sten", (
+        "play", "loop", "from_word", "play_take", "play_original", _LINE,
+        *(f"lane_{name}" for name in LANES), *(f"alone_{name}" for name in LANES), "before", _LINE,
+        "slower", "faster", _LINE, "second_back", "second_on", "frame_back", "frame_on", "to_selection", _LINE,
+        "follow", "select_along",
+    )),
+    MenuSpec("&Go", (
+        "next_line", "previous_line", "next_open", "next_wordless", _LINE, "next_word", "previous_word", "next_doubt",
+        "previous_doubt", _LINE, "next_version",
+    )),
+    MenuSpec("&View", (
+        "page_Score", "page_Speakers", "page_Cast", "page_Hand-over", "page_Engines", _LINE, "closer", "wider",
+        "timecode", "pitch", _LINE, "by_text", "fold_panel", "fold_closeup", "jobs", "theme",
+    )),
+    MenuSpec("&Help", ("finder", "sheet", "about")),
+)  # fmt: skip
+_LISTENED: Final = ("play_original", "from_word")
+CONTEXT: Final[Mapping[str, tuple[str, ...]]] = {
+    "original": (
+        "edit_source", *_LISTENED, _LINE, "split", "merge", "recut", "delete", _LINE, "start_here", "end_here", "snap",
+        _LINE, SPEAKERS, "screen", _LINE, "accept_all", "fillers", "realign",
+    ),
+    "word": ("from_word", "split", _LINE, "accept", "next_doubt", "fillers", "realign"),
+    "dub": (
+        "edit_line", "play_take", _LINE, "shorter", "other_wordings", "another_take", "record", _LINE, "pin", "screen",
+    ),
+    "take": ("play_take", "play_original", "loop", _LINE, "pin", "another_take", "record"),
+    "ribbon": ("pin", "screen", "shorter", "another_take", _LINE, "play_take", "loop", _LINE, "next_open"),
+    "nothing": ("play", "insert", "next_wordless", _LINE, "recognise", "find_speech", _LINE, "closer", "wider"),
+    "overview": ("play", "follow", _LINE, "next_open", _LINE, "closer", "wider"),
+}  # fmt: skip
+"""What is offered by what lies under the pointer."""
+
+
+class Menus:
+    """Makes menus of the actions there are. *recent* gives the projects that were open lately, *speakers* the names of
+    the first nine people."""
+
+    def __init__(
+        self,
+        actions: Mapping[str, QAction],
+        recent: Callable[[], Iterable[Path]],
+        open_project: Callable[[Path], object],
+        speakers: Callable[[], list[str]],
+    ) -> None:
+        self._actions, self._recent, self._open, self._speakers = actions, recent, open_project, speakers
+
+    def fill_bar(self, bar: QMenuBar) -> None:
+        """Put all menus into the menu bar."""
+        for spec in MENUS:
+            menu = bar.addMenu(spec.title)
+            assert menu is not None
+            self._fill(menu, spec.items)
+
+    def offer(self, kind: str, at: QPoint, parent: QWidget) -> QMenu:
+        """Show what can be done with a kind of thing, at a place on the screen."""
+        menu = QMenu(parent)
+        self._fill(menu, CONTEXT[kind])
+        menu.aboutToHide.connect(menu.deleteLater)
+        menu.popup(at)
+        return menu
+
+    def _fill(self, menu: QMenu, items: Iterable[str]) -> None:
+        for item in items:
+            if item == _LINE:
+                menu.addSeparator()
+            elif item == RECENT:
+                self._later(menu, "Open &lately", self._show_recent)
+            elif item == SPEAKERS:
+                self._later(menu, "&Give to", self._show_speakers)
+            else:
+                menu.addAction(self._actions[item])
+
+    @staticmethod
+    def _later(menu: QMenu, title: str, show: Callable[[QMenu], None]) -> None:
+        """A menu within a menu, filled when it is shown."""
+        inner = menu.addMenu(title)
+        assert inner is not None
+        inner.aboutToShow.connect(lambda: show(inner))
+
+    def _show_recent(self, menu: QMenu) -> None:
+        menu.clear()
+        for folder in self._recent():
+            action = menu.addAction(f"{folder.name}   {folder.parent}".replace("&", "&&"))
+            assert action is not None
+            action.triggered.connect(lambda _on=False, folder=folder: self._open(folder))
+        menu.setEnabled(True)
+        if menu.isEmpty():
+            nothing = menu.addAction("nothing yet")
+            assert nothing is not None
+            nothing.setEnabled(False)
+
+    def _show_speakers(self, menu: QMenu) -> None:
+        menu.clear()
+        for number, name in enumerate(self._speakers(), 1):
+            given = self._actions[f"speaker_{number}"]
+            action = menu.addAction(f"{name}\t{number}".replace("&", "&&"))
+            assert action is not None
+            action.triggered.connect(given.trigger)
+            action.setEnabled(given.isEnabled())
+        menu.addSeparator()
+        menu.addAction(self._actions["new_speaker"])

@@ -1,0 +1,88 @@
+"""The programme as a table, a row for each line: what the Score shows by text, and what assistive technology reads."""
+
+from __future__ import annotations
+
+from enum import IntEnum
+from typing import Any
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
+
+from zweistimme.project.access import changed_middle
+from zweistimme.project.model import Segment
+from zweistimme.project.times import clock
+from zweistimme.window.bridge import Desk
+from zweistimme.window.line_state import LineState, line_state
+
+
+class Column(IntEnum):
+    NUMBER = 0
+    TIME = 1
+    SPEAKER = 2
+    ORIGINAL = 3
+    FIT = 4
+    DUB = 5
+
+
+_HEADS = ("line", "time", "speaker", "original", "fit", "dub")
+
+
+class LinesModel(QAbstractTableModel):
+    """Follows the desk; rows are segments, in order of time."""
+
+    def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._segments = desk.project.segments
+
+    def follow(self) -> None:
+        """Take over the project as it is; rows come and go where segments do."""
+        before, segments = self._segments, self._desk.project.segments
+        _, last, other = changed_middle(before, segments)
+        at = min(last, other)
+        if other > last:
+            self.beginInsertRows(QModelIndex(), at, other - 1)
+            self._segments = segments
+            self.endInsertRows()
+        elif last > other:
+            self.beginRemoveRows(QModelIndex(), at, last - 1)
+            self._segments = segments
+            self.endRemoveRows()
+        self._segments = segments
+        if segments:  # lines change without their segments, so all may have
+            self.dataChanged.emit(self.index(0, 0), self.index(len(segments) - 1, len(_HEADS) - 1))
+
+    def segment(self, row: int) -> Segment:
+        """The segment of a row."""
+        return self._segments[row]
+
+    def state(self, row: int) -> LineState:
+        """How the line of a row stands."""
+        return line_state(self._desk, self._segments[row])
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self._segments)
+
+    def columnCount(self, _parent: QModelIndex | None = None) -> int:
+        return len(_HEADS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return _HEADS[section]
+        return None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid() or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return None
+        segment, column = self._segments[index.row()], Column(index.column())
+        if column is Column.DUB:
+            state = self.state(index.row())
+            return ". ".join(filter(None, (state.text.rstrip("."), state.trouble, *state.marks)))
+        if column is Column.FIT:
+            placed = self._desk.placed(segment.id)
+            return f"×{placed[0].tempo:.2f}" if placed else ""
+        return {
+            Column.NUMBER: str(index.row() + 1),
+            Column.TIME: clock(segment.start_us),
+            Column.SPEAKER: self._desk.project.speakers[segment.speaker_id].name,
+            Column.ORIGINAL: segment.text or "(speech without words yet)",
+        }[column]
