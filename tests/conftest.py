@@ -12,6 +12,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["LANGUAGE"] = "en"  # whatever whoever runs the tests speaks
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the package does, before anybody loads NumPy
 
 import helpers

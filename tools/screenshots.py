@@ -241,14 +241,14 @@ def main() -> None:
     picture_of_bringing_in(app)
     view.navigation.show_page("Score")
     view.page.score.zoom(1 / 2.2)
-    window.flip_theme()
+    window.outfit.flip_theme()
     view = window.view
     assert view is not None
     view.desk.select(ids[3])
     view.page.score.centre_on(15_500_000)
     settle(app)
     grab(window, "night")
-    window.flip_theme()
+    window.outfit.flip_theme()
     pictures_of_other_scripts(app, window)
     window.close()
 

@@ -75,3 +75,4 @@ if [ -n "$test" ] && [ "$(cat .venv/.stamp-test 2>/dev/null)" != "$stamp" ]; the
     pip install --require-hashes -r requirements-test.lock
     echo "$stamp" > .venv/.stamp-test
 fi
+.venv/bin/python tools/messages.py compile

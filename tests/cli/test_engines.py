@@ -50,9 +50,9 @@ def test_connecting_testing_and_removing(tmp_path: Path) -> None:
     assert run("engines").stdout.split() == ["bundled", "bundled"]
     added = run("engines", "add", "little", "--program", EXAMPLE).stdout
     assert "little 1 · can recognise, translate, speak" in added
-    assert "voices: Hum (neutral)" in added
-    assert "price: free" in added
-    assert "recognises: English (United Kingdom), German (Germany), Spanish (Spain)" in run("engines", "test").stdout
+    assert "Voices: Hum (neutral)" in added
+    assert "Price: free" in added
+    assert "Recognises: English (United Kingdom), German (Germany), Spanish (Spain)" in run("engines", "test").stdout
     away = run("engines", "add", "quay", "--service", "http://127.0.0.1:9")
     assert "quay: nothing answers at http://127.0.0.1:9" in away.stdout.replace("\n", " ")
     assert away.returncode == 1

@@ -103,7 +103,7 @@ def test_a_text_that_comes_back_empty_is_a_line_that_failed(tmp_path: Path) -> N
         tmp_path / "p", edits.add_version(project_with([(1, 3, "Good morning.")]), "de-AT")
     ) as document:
         document.apply("Use odd", lambda p: edits.choose_engine(p, "translate", "odd"))
-        with pytest.raises(EngineError, match="1 of 1 lines could not be translated"):
+        with pytest.raises(EngineError, match="1 of 1 line could not be translated"):
             run_step(
                 replace(
                     work_on(document), fail=lambda _tag, one: failed.update({one.segment_id: sentence_of(one.why)})

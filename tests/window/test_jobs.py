@@ -28,7 +28,7 @@ from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.stages.work import Work
 from zweistimme.store.document import NOT_UNDONE
 from zweistimme.store.run_log import FILE, begun, read_runs
-from zweistimme.window import main_window
+from zweistimme.window import desktop_notice
 from zweistimme.window.job_board import Run, _Given
 from zweistimme.window.main_window import MainWindow
 
@@ -207,9 +207,9 @@ def test_who_is_elsewhere_is_told_of_a_long_job(
     window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, took_s: float, in_front: bool, told: bool
 ) -> None:
     said: list[str] = []
-    monkeypatch.setattr(main_window, "LONG_S", took_s)
+    monkeypatch.setattr(desktop_notice, "LONG_S", took_s)
     monkeypatch.setattr(window, "isActiveWindow", lambda: in_front)
-    monkeypatch.setattr(main_window, "tell_desktop", lambda _window, title, _text: said.append(title))
+    monkeypatch.setattr(desktop_notice, "tell_desktop", lambda _window, title, _text: said.append(title))
     jobs = view_of(window).desk.jobs
     jobs.start("Voice de-DE", lambda _work: time.sleep(0.02))
     qtbot.waitUntil(lambda: not jobs.busy, timeout=5_000)

@@ -21,7 +21,7 @@ from zweistimme.window.actions import ACTIONS, BY_ID, holds_on
 from zweistimme.window.app import make_app
 from zweistimme.window.finder import CommandFinder, found
 from zweistimme.window.main_window import MainWindow
-from zweistimme.window.menus import CONTEXT, MENUS, RECENT, SPEAKERS
+from zweistimme.window.menus import CONTEXT, LANGUAGES, MENUS, RECENT, SPEAKERS
 from zweistimme.window.recent import remember
 
 
@@ -43,7 +43,7 @@ def words_of(menu: QMenu) -> list[str]:
 
 def test_every_action_stands_in_the_menu_bar_once() -> None:
     there = Counter(item for menu in MENUS for item in menu.items if item)
-    assert there.pop(RECENT) == there.pop(SPEAKERS) == 1
+    assert there.pop(RECENT) == there.pop(SPEAKERS) == there.pop(LANGUAGES) == 1
     wanted = {spec.id for spec in ACTIONS if not spec.id.startswith("speaker_")} - {"new_speaker"}
     assert set(there) == wanted
     assert set(there.values()) == {1}

@@ -419,9 +419,9 @@ def test_night_and_day_keep_the_place(window: MainWindow) -> None:
     view = view_of(window)
     chosen = view.desk.project.segments[5].id
     view.desk.select(chosen)
-    window.flip_theme()
+    window.outfit.flip_theme()
     assert view_of(window).desk.segment_id == chosen
-    window.flip_theme()
+    window.outfit.flip_theme()
 
 
 def test_a_new_project_asks_what_it_needs(qtbot: QtBot, tmp_path: Path) -> None:

@@ -92,7 +92,7 @@ def test_what_is_typed_goes_to_the_version_it_was_typed_for(window: MainWindow) 
     assert dub(view, here, second) == other
     assert view.page.line.wording.toPlainText() == other
     write("Y otra cosa ")
-    window.flip_theme()
+    window.outfit.flip_theme()
     assert view_of(window).desk.text_at(Place(Kind.WORDING, here, second)).endswith("Y otra cosa")
 
 

@@ -230,7 +230,7 @@ class Storm:
 
     def _flip_theme(self) -> None:
         self.model.keep()
-        self.window.flip_theme()
+        self.window.outfit.flip_theme()
 
     def _flip_scale(self) -> None:
         self._gone()

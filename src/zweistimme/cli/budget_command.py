@@ -13,6 +13,7 @@ from zweistimme.cli.options import JsonOption
 from zweistimme.engines.connections import find_connection
 from zweistimme.engines.ledger import Budget, Ledger, Period
 from zweistimme.engines.registry import engine
+from zweistimme.messages import tr
 
 
 def budget(
@@ -38,7 +39,17 @@ def budget(
     if as_json:
         typer.echo(json.dumps({"budget": asdict(there) if there else None, "spent": spent}, ensure_ascii=False))
     elif there is None:
-        out.print(f"{name} has no budget: what is asked for is spent.", markup=False)
+        out.print(tr("{name} has no budget: what is asked for is spent.", name=name), markup=False)
     else:
-        when = {Period.DAY: " today", Period.MONTH: " this month"}.get(there.period, "")
-        out.print(f"{name}: {spent:,.2f} of {there.amount:,.2f} {there.currency} spent{when}.", markup=False)
+        when = {Period.DAY: tr(" today"), Period.MONTH: tr(" this month")}.get(there.period, "")
+        out.print(
+            tr(
+                "{name}: {spent:,.2f} of {amount:,.2f} {currency} spent{when}.",
+                name=name,
+                spent=spent,
+                amount=there.amount,
+                currency=there.currency,
+                when=when,
+            ),
+            markup=False,
+        )

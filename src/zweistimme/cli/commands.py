@@ -63,6 +63,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
         "engine_commands", "Choose which engine is asked for what, by a project or by some versions of it alone."
     ),
     "serve": Entry("engine_commands", "Offer an engine over HTTP (docs/engine-protocol.md)."),
+    "settings": Entry("settings_command", "Say what is set for the whole desk, or set it."),
     "window": Entry("window_command", "Open the window (also: zweistimme PROJECT)."),
     "engines": Entry("engine_commands", "Connect, test and remove engines."),
     "try": Entry("try_commands", "Ask an engine one thing, outside of any project."),

@@ -14,6 +14,7 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn, Ti
 
 from zweistimme.cli.console import err
 from zweistimme.engines.ledger import Bill
+from zweistimme.messages import tr, tr_act
 from zweistimme.project.errors import (
     BudgetReached,
     EngineError,
@@ -63,7 +64,7 @@ class Parts:
             if not self._keep_going or isinstance(error, BudgetReached):
                 raise
             self._failed.append(str(error))
-            err.print(f"  failed: {error}", markup=False)
+            err.print(tr("  failed: {error}", error=error), markup=False)
 
     def end(self) -> None:
         """PartlyDone if a part failed."""
@@ -130,14 +131,22 @@ def logged(document: Document, title: str) -> Iterator[_Logged]:
 
 def say_note(finding: Finding) -> None:
     """Something worth knowing that is no error."""
-    err.print(f"  note: {sentence_of(finding)}", markup=False)
+    err.print(tr("  note: {sentence}", sentence=sentence_of(finding)), markup=False)
 
 
 def _say_failure(project: Project, failure: Failure) -> None:
     """Why one line could not be made, with its number and its place."""
     for number, segment in enumerate(spoken_segments(project), 1):
         if segment.id == failure.segment_id:
-            err.print(f"  line {number} at {clock(segment.start_us)}: {sentence_of(failure.why)}", markup=False)
+            err.print(
+                tr(
+                    "  line {number} at {time}: {sentence}",
+                    number=number,
+                    time=clock(segment.start_us),
+                    sentence=sentence_of(failure.why),
+                ),
+                markup=False,
+            )
 
 
 def _applied(document: Document, label: str, edit: Edit) -> None:
@@ -148,17 +157,17 @@ def _applied(document: Document, label: str, edit: Edit) -> None:
 def reporting(title: str) -> Iterator[Report]:
     """A bar on a terminal, a line elsewhere."""
     if not sys.stderr.isatty():
-        err.print(f"{title} …", markup=False)
+        err.print(f"{tr_act(title)} …", markup=False)
         yield lambda _share: None
         return
     columns = (
         TextColumn("{task.description}"),
         BarColumn(),
         TimeElapsedColumn(),
-        TextColumn("left"),
+        TextColumn(tr("left")),
         TimeRemainingColumn(),
     )
     with Progress(*columns, console=err, transient=False) as bars:
-        task = bars.add_task(title, total=1.0)
+        task = bars.add_task(tr_act(title), total=1.0)
         yield lambda share: bars.update(task, completed=share)
         bars.update(task, completed=1.0)

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import typer
 
+from zweistimme import messages
 from zweistimme.cli.app import App, CommandError
 from zweistimme.cli.budget_command import budget
 from zweistimme.cli.console import out
@@ -27,12 +28,13 @@ from zweistimme.engines.new_connection import (
 )
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import Examined, examined
+from zweistimme.messages import tr
 from zweistimme.project.edits import choose_engine
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
 
-engines = App(name="engines", help="Connect, test and remove engines.", no_args_is_help=False, rich_markup_mode=None)
+engines = App(name="engines", help="Connect, test and remove engines.", no_args_is_help=False)
 engines.command()(budget)
 
 
@@ -46,7 +48,7 @@ def register(app: typer.Typer) -> None:
 def use_engines(document: Document, choices: Mapping[Role, str], tag: str | None = None) -> None:
     """Keep which engine a project, or one version of it, asks for what."""
     for role, name in choices.items():
-        document.apply(f"Use {name} to {role}", partial(choose_engine, role=role, name=name, tag=tag))
+        document.apply("Choose an engine", partial(choose_engine, role=role, name=name, tag=tag))
 
 
 def use(
@@ -71,7 +73,7 @@ def use(
         return
     for tag, chosen in rows.items():
         asked = ", ".join(f"{role}={name}" for role, name in chosen.items())
-        out.print(f"{tag or 'all versions':14} {asked}", markup=False)
+        out.print(f"{tag or tr('all versions'):14} {asked}", markup=False)
 
 
 @engines.callback(invoke_without_command=True)
@@ -148,7 +150,7 @@ def token(
 ) -> None:
     """Keep a service's token in the secret store."""
     connection = find_connection(name)
-    given = _token(token_file) if token_file else typer.prompt(f"Token for {name}", hide_input=True)
+    given = _token(token_file) if token_file else typer.prompt(tr("Token for {name}", name=name), hide_input=True)
     keep_token_of(connection, given.strip())
 
 
@@ -170,9 +172,17 @@ def _say(found: Examined) -> None:
         out.print(found.problem if found.problem.startswith(name) else f"{name}: {found.problem}", markup=False)
         return
     info = found.info
-    out.print(f"{info.name} {info.version} · can {', '.join(info.roles) or 'do nothing'}", markup=False)
+    out.print(
+        tr(
+            "{engine} {version} · can {roles}",
+            engine=info.name,
+            version=info.version,
+            roles=", ".join(map(tr, info.roles)) or tr("do nothing"),
+        ),
+        markup=False,
+    )
     for label, text in facts(found):
-        out.print(f"{label.lower()}: {text}", markup=False)
+        out.print(f"{label}: {text}", markup=False)
 
 
 def serve(
@@ -207,5 +217,6 @@ def serve(
         sys.path.insert(0, str(Path.cwd()))  # a module lying here is meant
         name, offered = python, PythonEngine(python, python)
         offered.info()
+    messages.use("en")  # what callers are answered is for programs, and for people elsewhere
     serving = Serving(name, address, port, given, parsed_faults(faults))
     serve_engine(serving, say=lambda text: out.print(text, markup=False), offered=offered)

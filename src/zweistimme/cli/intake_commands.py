@@ -14,6 +14,7 @@ from zweistimme.cli.console import err, out
 from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.options import BedSoundOption, ProjectArgument, RestOption, SoundOption
 from zweistimme.media.probe import TrackInfo
+from zweistimme.messages import tr
 from zweistimme.project.model import SoundPick
 from zweistimme.project.picks import pick_from, pick_text
 from zweistimme.project.times import SECOND_US, clock
@@ -40,9 +41,20 @@ def intake_from(
         intake = proposal.intake
         if proposal.candidates:
             err.print(
-                f"  note: sound {pick_text(intake.sound)} is taken for the dialogue"
-                f"{f', {pick_text(intake.bed_sound)} for the bed' if intake.bed == file else ''}; choose another with "
-                f"--sound (zweistimme media {file} lists them).",
+                tr(
+                    "  note: sound {sound} is taken for the dialogue, {bed} for the bed; choose another with --sound "
+                    "(zweistimme media {file} lists them).",
+                    sound=pick_text(intake.sound),
+                    bed=pick_text(intake.bed_sound),
+                    file=file,
+                )
+                if intake.bed == file
+                else tr(
+                    "  note: sound {sound} is taken for the dialogue; choose another with --sound (zweistimme media "
+                    "{file} lists them).",
+                    sound=pick_text(intake.sound),
+                    file=file,
+                ),
                 markup=False,
             )
     if rest_as_bed:
@@ -66,29 +78,44 @@ def media(
         typer.echo(json.dumps(_as_data(proposal), ensure_ascii=False, indent=1))
         return
     info = proposal.info
-    parts = [info.container, clock(info.duration_us), f"timecode {info.timecode}" if info.timecode else ""]
+    parts = [
+        info.container,
+        clock(info.duration_us),
+        tr("timecode {timecode}", timecode=info.timecode) if info.timecode else "",
+    ]
     out.print(" · ".join(filter(None, parts)), markup=False)
     if info.picture:
         p = info.picture
         rate = p.rate_numerator / p.rate_denominator
-        turned = f", turned by {p.rotation}°" if p.rotation else ""
+        turned = tr(", turned by {rotation}°", rotation=p.rotation) if p.rotation else ""
         out.print(
-            f"Picture: {p.width}x{p.height}, {rate:.5g} a second{', interlaced' if p.interlaced else ''}{turned}",
+            tr("Picture: {width}x{height}, {rate:.5g} a second", width=p.width, height=p.height, rate=rate)
+            + (tr(", interlaced") if p.interlaced else "")
+            + turned,
             markup=False,
         )
-    table = Table("Sound", "Kind", "Language", "Channels", "Title", "Level", "Speech", "")
+    table = Table(tr("Sound"), tr("Kind"), tr("Language"), tr("Channels"), tr("Title"), tr("Level"), tr("Speech"), "")
     heard = {pick_text(one.pick): one for one in proposal.candidates}
     for text, track in _offers(proposal):
         one = heard.get(text)
-        used = "dialogue" if text == pick_text(proposal.intake.sound) else ""
-        level, speech = (f"{one.level_db:.0f} dB", f"{one.speech:.2f}") if one else ("", "")
+        used = tr("dialogue") if text == pick_text(proposal.intake.sound) else ""
+        level, speech = (tr("{level_db:.0f} dB", level_db=one.level_db), f"{one.speech:.2f}") if one else ("", "")
         channels = text.partition(":")[2] or " ".join(track.channels)
         table.add_row(text, track.codec, track.language, channels, track.title, level, speech, used)
     out.print(table)
     for track in info.captions:
-        out.print(f"Captions {track.number}: {track.codec} {track.language} {track.title}".rstrip(), markup=False)
+        out.print(
+            tr(
+                "Captions {number}: {codec} {language} {title}",
+                number=track.number,
+                codec=track.codec,
+                language=track.language,
+                title=track.title,
+            ).rstrip(),
+            markup=False,
+        )
     for chapter in info.chapters:
-        out.print(f"Chapter at {clock(chapter.start_us)}: {chapter.title}", markup=False)
+        out.print(tr("Chapter at {time}: {title}", time=clock(chapter.start_us), title=chapter.title), markup=False)
 
 
 def _offers(proposal: Proposal) -> list[tuple[str, TrackInfo]]:
@@ -153,4 +180,4 @@ def listen(project: Path = ProjectArgument) -> None:
         run(document, "Listen", listen_stage)
         after = len(document.project.programme.notes) if document.project.programme else 0
     if said == after:
-        out.print("Nothing new was found that would hurt.")
+        out.print(tr("Nothing new was found that would hurt."))

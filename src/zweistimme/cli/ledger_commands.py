@@ -14,6 +14,7 @@ from rich.table import Table
 from zweistimme.cli.console import out
 from zweistimme.cli.options import JsonOption, ProjectArgument
 from zweistimme.engines.ledger import Ledger
+from zweistimme.messages import tr, tr_act
 from zweistimme.sentences import sentence_of
 from zweistimme.store.read_only import id_of
 from zweistimme.store.run_log import read_runs
@@ -36,13 +37,13 @@ def ledger(
         typer.echo(json.dumps([asdict(entry) for entry in entries], ensure_ascii=False, indent=1))
         return
     if not entries:
-        out.print("No engine that costs something was asked.", markup=False)
+        out.print(tr("No engine that costs something was asked."), markup=False)
         return
-    table = Table("Day", "Engine", "Project", "For", "Asked", "Answered", "Charged")
+    table = Table(tr("Day"), tr("Engine"), tr("Project"), tr("For"), tr("Asked"), tr("Answered"), tr("Charged"))
     for entry in entries:
         charged = f"{entry.cost.amount:,.4f} {entry.cost.currency}"
         table.add_row(
-            entry.day, entry.engine, entry.title, entry.role, f"{entry.asked:,}", f"{entry.answered:,}", charged
+            entry.day, entry.engine, entry.title, tr(entry.role), f"{entry.asked:,}", f"{entry.answered:,}", charged
         )
     out.print(table)
 
@@ -59,13 +60,13 @@ def runs(
         typer.echo(json.dumps(msgspec.to_builtins(entries), ensure_ascii=False, indent=1))
         return
     if not entries:
-        out.print("Nothing was run on this project yet.", markup=False)
+        out.print(tr("Nothing was run on this project yet."), markup=False)
     for entry in entries:
         took = "" if entry.took_s is None else f", {entry.took_s:,.1f} s"
         charged = "".join(f", {amount:,.4f} {currency}".rstrip() for currency, amount in entry.spent.items())
         when = datetime.fromisoformat(entry.began).astimezone()
-        state = "goes on, or was cut off" if entry.state == "running" else entry.state
-        out.print(f"{when:%Y-%m-%d %H:%M}  {entry.name}: {state}{took}{charged}", markup=False)
+        state = tr("goes on, or was cut off") if entry.state == "running" else tr(entry.state)
+        out.print(f"{when:%Y-%m-%d %H:%M}  {tr_act(entry.name)}: {state}{took}{charged}", markup=False)
         for finding in (*entry.said, entry.why):
             if finding is not None:
                 out.print(f"    {sentence_of(finding)}", markup=False)

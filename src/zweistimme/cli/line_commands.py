@@ -14,6 +14,7 @@ from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
+from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.access import find_line, takes_of
 from zweistimme.project.edits import choose_take, set_direction, set_line_text
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
@@ -45,7 +46,9 @@ def lines(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bo
         for row in rows[tag]:
             head = f"{tag}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}  {row['speaker']}: "
             out.print(f"{head}{row['text'] or '—'}", markup=False)
-            about = ", ".join(filter(None, (row["state"], _takes_in_words(row["takes"]), _made(row), row["failed"])))
+            about = ", ".join(
+                filter(None, (tr(row["state"]), _takes_in_words(row["takes"]), _made(row), row["failed"]))
+            )
             out.print(f"{'':{len(head)}}{about}", markup=False)
 
 
@@ -54,8 +57,18 @@ def _made(row: dict[str, Any]) -> str:
     maker = next((take["maker"] for take in row["takes"] if take["chosen"]), None)
     if maker is None:
         return ""
-    cost = f" for {maker['amount']:,.4f} {maker['currency']}" if maker["amount"] else ""
-    return f"by {maker['voice']} of {maker['engine']} {maker['version']}{cost}"
+    cost = (
+        tr(" for {amount:,.4f} {currency}", amount=maker["amount"], currency=maker["currency"])
+        if maker["amount"]
+        else ""
+    )
+    return tr(
+        "by {voice} of {engine} {version}{cost}",
+        voice=maker["voice"],
+        engine=maker["engine"],
+        version=maker["version"],
+        cost=cost,
+    )
 
 
 def _takes_in_words(takes: list[dict[str, Any]]) -> str:
@@ -104,13 +117,15 @@ def _maker(maker: Maker | None) -> dict[str, Any] | None:
 def _state(project: Project, version: Version, segment: Segment) -> str:
     there = version.lines.get(segment.id)
     if there is None or not there.text.strip():
-        return "no wording yet"
+        return msg("no wording yet")
     if line_is_stale(segment, there):
-        return "the original has changed"
+        return msg("the original has changed")
     take = chosen_take(version, there)
     if take is None:
-        return "no take yet"
-    return "the take says something older" if take_is_stale(project, version, segment, there, take) else "voiced"
+        return msg("no take yet")
+    return (
+        msg("the take says something older") if take_is_stale(project, version, segment, there, take) else msg("voiced")
+    )
 
 
 def line(
@@ -162,7 +177,7 @@ def line(
             length = seconds_to_us(pin_length) if pin_length is not None else None
             where = Pin(seconds_to_us(pin), length) if pin is not None else None
             edit = partial(pin_and_plan, tag=tag, segment_id=segment.id, pin=where)
-            document.apply("Pin a line" if where else "Unpin a line", edit)
+            document.apply(msg_act("Pin a line") if where else msg_act("Unpin a line"), edit)
         row = _row(document.project, document.project.versions[tag], number, segment)
     out.print(f"{tag}  {number}: {row['text']} ({row['state']})", markup=False)
 
@@ -180,6 +195,6 @@ def _choose(document: Document, tag: str, segment: Segment, name: str) -> None:
     takes = takes_of(document.project.versions[tag], (segment.id,))
     chosen = next((one for one in takes if name in (one.label, one.id)), None)
     if chosen is None:
-        there = ", ".join(f"“{one.label}”" for one in takes) or "none yet"
+        there = ", ".join(f"“{one.label}”" for one in takes) or tr("none yet")
         raise CommandError("This line has no take “{name}”. Its takes: {there}.", name=name, there=there)
     document.apply("Choose a take", partial(choose_take, tag=tag, take_id=chosen.id))

@@ -6,6 +6,7 @@ Exit codes: 0 done · 1 it could not be done, and a sentence says why · 2 the c
 
 from __future__ import annotations
 
+import gettext
 import logging
 import os
 import signal
@@ -13,10 +14,14 @@ import sys
 from pathlib import Path
 
 import typer
+from typer.exceptions import TyperException
 
 from zweistimme import __version__
 from zweistimme.cli.app import AllCommands, App, CommandError
 from zweistimme.cli.commands import COMMANDS
+from zweistimme.cli.usage import usage_words
+from zweistimme.messages import language, tr, use
+from zweistimme.messages.lookup import DOMAIN, LOCALES
 from zweistimme.project.errors import (
     BudgetReached,
     Cancelled,
@@ -25,6 +30,7 @@ from zweistimme.project.errors import (
     TagError,
     ZweistimmeError,
 )
+from zweistimme.store.settings import LANGUAGE, read_settings
 
 EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_PARTLY, EXIT_STOPPED = 1, 2, 3, 4, 130
 _CODES = (
@@ -41,7 +47,6 @@ app = App(
     cls=AllCommands,
     help="A desk for dubbing. Without a command it opens the window: zweistimme [PROJECT].",
     no_args_is_help=False,
-    rich_markup_mode=None,
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
@@ -67,32 +72,56 @@ def _entry(
 def main() -> None:
     """Run the command line; a person never sees a traceback."""
     arguments = sys.argv[1:]
+    _have_packages_speak()
     if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
         if not Path(arguments[0]).exists():
-            _leave(f"{arguments[0]} is neither a command nor a file. zweistimme --help lists the commands.", EXIT_USAGE)
+            _leave(
+                tr("{word} is neither a command nor a file. zweistimme --help lists the commands.", word=arguments[0]),
+                EXIT_USAGE,
+            )
         arguments = ["window", *arguments]
     logging.getLogger("libav").setLevel(logging.CRITICAL)
     if arguments and arguments[0] != "window":  # which has an ending of its own
         _stop_with_a_sentence()
     try:
-        app(arguments, standalone_mode=True)
+        raise SystemExit(app(arguments, standalone_mode=False, prog_name="zweistimme"))
+    except TyperException as error:
+        _leave(usage_words(error), error.exit_code)
+    except typer.Abort:
+        _leave(tr("Nothing was done."), EXIT_FAILED)
     except ZweistimmeError as error:
         _leave(str(error), next((code for kind, code in _CODES if isinstance(error, kind)), EXIT_FAILED))
     except KeyboardInterrupt:
-        _leave("Stopped. Everything finished so far is kept; the same command goes on from there.", EXIT_STOPPED)
+        _leave(tr("Stopped. Everything finished so far is kept; the same command goes on from there."), EXIT_STOPPED)
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         raise SystemExit(EXIT_FAILED) from None
     except OSError as error:
-        _leave(f"{error.filename or 'A file'}: {error.strerror}. Check space and permissions.", EXIT_FAILED)
+        _leave(
+            tr("{file}: {why}. Check space and permissions.", file=error.filename or tr("A file"), why=error.strerror),
+            EXIT_FAILED,
+        )
     except Exception as error:  # a defect; the sentence is for the person, the rest for a report
         if os.environ.get("ZWEISTIMME_DEBUG"):
             raise
         kind = type(error).__name__
         _leave(
-            f"A defect in Zweistimme: {kind}: {error}. Set ZWEISTIMME_DEBUG=1 to see where, and report it.",
+            tr(
+                "A defect in Zweistimme: {kind}: {error}. Set ZWEISTIMME_DEBUG=1 to see where, and report it.",
+                kind=kind,
+                error=error,
+            ),
             EXIT_FAILED,
         )
+
+
+def _have_packages_speak() -> None:
+    """Speak the person's language, and have what reads the command line, which says things of its own, look them up
+    among our messages."""
+    use(read_settings().text(LANGUAGE))
+    gettext.bindtextdomain(DOMAIN, LOCALES)
+    gettext.textdomain(DOMAIN)
+    os.environ["LANGUAGE"] = language()
 
 
 def _stop_with_a_sentence() -> None:
@@ -109,5 +138,5 @@ def _stop(_number: int, _frame: object) -> None:
 def _leave(sentence: str, code: int) -> None:
     from zweistimme.cli.console import err
 
-    err.print(f"zweistimme: {sentence}", markup=False)
+    err.print(sentence if sentence.startswith(tr("Usage: ")) else f"zweistimme: {sentence}", markup=False)
     raise SystemExit(code)

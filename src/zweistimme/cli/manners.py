@@ -7,6 +7,7 @@ from functools import partial
 from typing import Any
 
 from zweistimme.cli.app import CommandError
+from zweistimme.messages import tr
 from zweistimme.project.manner_edits import set_manner
 from zweistimme.project.model import AS_USUAL, Manner, Project
 from zweistimme.store.document import Document
@@ -16,7 +17,7 @@ def speaker_called(project: Project, name: str) -> str:
     """The id of the speaker of this name, or with this id."""
     speaker = next((key for key, one in project.speakers.items() if name in (one.name, key)), None)
     if speaker is None:
-        there = ", ".join(one.name for one in project.speakers.values()) or "none yet"
+        there = ", ".join(one.name for one in project.speakers.values()) or tr("none yet")
         raise CommandError("There is no speaker “{name}”. Speakers: {there}.", name=name, there=there)
     return speaker
 
@@ -33,7 +34,7 @@ def set_manners(document: Document, tags: list[str], part: str, values: list[str
             given: dict[str, Any] = {part: wanted if part == "tier" else _number(wanted)}
             manner = replace(before, **given)
             edit = partial(set_manner, tag=tag, speaker_id=speaker, manner=manner)
-            document.apply(f"How {name} speaks", edit)
+            document.apply("How a speaker speaks", edit)
 
 
 def _number(text: str) -> float:
@@ -49,7 +50,8 @@ def in_words(manner: Manner) -> str:
     >>> in_words(Manner(1.1, volume_db=-3.0))
     'rate 1.1, volume -3 dB'
     """
-    parts = [f"{name} {value:g}" for name, value in (("rate", manner.rate), ("pitch", manner.pitch)) if value != 1.0]
-    parts += [f"volume {manner.volume_db:+g} dB"] if manner.volume_db else []
-    parts += [f"as {manner.tier}"] if manner.tier else []
+    parts = [tr("rate {rate:g}", rate=manner.rate)] if manner.rate != 1 else []
+    parts += [tr("pitch {pitch:g}", pitch=manner.pitch)] if manner.pitch != 1 else []
+    parts += [tr("volume {volume_db:+g} dB", volume_db=manner.volume_db)] if manner.volume_db else []
+    parts += [tr("as {tier}", tier=manner.tier)] if manner.tier else []
     return ", ".join(parts)

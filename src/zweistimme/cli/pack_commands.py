@@ -11,6 +11,7 @@ from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import err, out
 from zweistimme.cli.desk import opened_project, reporting
 from zweistimme.cli.options import JsonOption, ProjectArgument
+from zweistimme.messages import tr
 from zweistimme.store.cleaning import removable, removed
 from zweistimme.store.names import PACKED
 
@@ -35,8 +36,11 @@ def pack(
     with reporting("Pack") as report:
         missing = pack_project(project, file, media=media, report=report)
     for path in missing:
-        err.print(f"  note: {path} is not there any more, or another file now; it is not in the package.", markup=False)
-    out.print(f"{file}: {file.stat().st_size / 1e6:,.1f} MB.", markup=False)
+        err.print(
+            tr("  note: {path} is not there any more, or another file now; it is not in the package.", path=path),
+            markup=False,
+        )
+    out.print(tr("{file}: {size:,.1f} MB.", file=file, size=file.stat().st_size / 1e6), markup=False)
 
 
 def unpack(
@@ -49,7 +53,7 @@ def unpack(
     place = folder or package.absolute().with_suffix("")
     with reporting("Unpack") as report:
         unpack_project(package, place, report)
-    out.print(f"{place} is ready.", markup=False)
+    out.print(tr("{place} is ready.", place=place), markup=False)
 
 
 def clean(
@@ -65,12 +69,21 @@ def clean(
         for some, wanted in zip(found, (clips, cache), strict=True):
             if wanted:
                 removed(some)
-    done = "removed" if clips or cache else "can go"
+    done = tr("removed") if clips or cache else tr("can go")
     if as_json:
         typer.echo(json.dumps(sizes))
         return
-    about = {"clips": "clips that nothing speaks of any more", "cache": "files that can be made again"}
+    about = {"clips": tr("clips that nothing speaks of any more"), "cache": tr("files that can be made again")}
     for some, wanted in zip(found, (clips, cache), strict=True):
         size = sizes[some.kind]
-        state = done if wanted or not (clips or cache) else "left"
-        out.print(f"{size['bytes'] / 1e6:10,.1f} MB  {size['files']:,} {about[some.kind]}: {state}", markup=False)
+        state = done if wanted or not (clips or cache) else tr("left")
+        out.print(
+            tr(
+                "{size:10,.1f} MB  {files:,} {about}: {state}",
+                size=size["bytes"] / 1e6,
+                files=size["files"],
+                about=about[some.kind],
+                state=state,
+            ),
+            markup=False,
+        )

@@ -27,6 +27,7 @@ from zweistimme.cli.options import (
     engine_choices,
 )
 from zweistimme.media.probe import title_from
+from zweistimme.messages import tr
 from zweistimme.project.edits import add_version, set_mix
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
@@ -72,7 +73,7 @@ def new(
         use_engines(document, choices)
         run(document, "Bring in", bring_in, intake)
         run(document, "Listen", listen, language=False)
-    out.print(f"{project} is ready. Next: zweistimme transcribe {project}", markup=False)
+    out.print(tr("{project} is ready. Next: zweistimme transcribe {project}", project=project), markup=False)
 
 
 def fit(
@@ -91,9 +92,12 @@ def fit(
         return
     for tag in tags:
         over = [row for row in rows[tag] if row["overflow_s"]]
-        out.print(f"{tag}: {len(rows[tag])} lines placed, {len(over)} too long.", markup=False)
+        out.print(
+            tr("{tag}: {n:line|lines} placed, {over} too long.", tag=tag, n=len(rows[tag]), over=len(over)),
+            markup=False,
+        )
         for row in over:
-            out.print(f"  line {row['line']}: {row['reason']}", markup=False)
+            out.print(tr("  line {line}: {reason}", line=row["line"], reason=row["reason"]), markup=False)
 
 
 def _placements(project: Project, tag: str) -> list[dict[str, object]]:

@@ -13,6 +13,7 @@ from zweistimme.cli.console import err, out
 from zweistimme.cli.desk import say_note
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
+from zweistimme.messages import tr
 
 _LONGEST_STRETCH_S = 1800
 
@@ -51,11 +52,14 @@ def stretch(
     if peak > 1.0:
         result = result / peak
         err.print(
-            f"  note: the result went beyond full scale and is {20 * np.log10(peak):.1f} dB softer.",
+            tr("  note: the result went beyond full scale and is {by_db:.1f} dB softer.", by_db=20 * np.log10(peak)),
             markup=False,
         )
     write_wav(target, iter([result]), len(result), result.shape[1])
-    out.print(f"{target}: {sound.shape[1]} samples became {result.shape[1]}.", markup=False)
+    out.print(
+        tr("{file}: {before} samples became {after}.", file=target, before=sound.shape[1], after=result.shape[1]),
+        markup=False,
+    )
 
 
 def loudness(
@@ -78,5 +82,13 @@ def loudness(
     if as_json:
         typer.echo(json.dumps(figures))
         return
-    loud = "silent" if silent else f"{result.integrated_lufs:.1f} LUFS"
-    out.print(f"{loud}, range {result.range_lu:.1f} LU, true peak {result.true_peak_dbtp:.1f} dBTP", markup=False)
+    loud = tr("silent") if silent else tr("{integrated_lufs:.1f} LUFS", integrated_lufs=result.integrated_lufs)
+    out.print(
+        tr(
+            "{loud}, range {range_lu:.1f} LU, true peak {true_peak_dbtp:.1f} dBTP",
+            loud=loud,
+            range_lu=result.range_lu,
+            true_peak_dbtp=result.true_peak_dbtp,
+        ),
+        markup=False,
+    )

@@ -10,6 +10,7 @@ from rich.table import Table
 
 from zweistimme.cli.console import out
 from zweistimme.cli.options import JsonOption, ProjectArgument
+from zweistimme.messages import tr
 from zweistimme.project.progress import progress
 from zweistimme.store.read_only import project_in
 
@@ -36,8 +37,8 @@ def status(
         }
         typer.echo(json.dumps({"title": state.title, "versions": named}, ensure_ascii=False, indent=1))
         return
-    table = Table("Version", "Step", "Done", "Stale", "Missing", "Clashes", title=state.title)
+    table = Table(tr("Version"), tr("Step"), tr("Done"), tr("Stale"), tr("Missing"), tr("Clashes"), title=state.title)
     for tag, steps in rows.items():
         for step, counts in steps.items():
-            table.add_row(tag, step, *map(str, counts))
-    out.print(table if rows else f"{state.title}: no target version yet.")
+            table.add_row(tag, tr(step), *map(str, counts))
+    out.print(table if rows else tr("{title}: no target version yet.", title=state.title))

@@ -31,6 +31,7 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
+from zweistimme.messages import tr
 from zweistimme.project.edits import allow_substitutes, cast_voice
 from zweistimme.project.manner_edits import play_together
 from zweistimme.project.model import AS_USUAL, Project
@@ -131,7 +132,7 @@ def cast(
         version = state.versions[tag]
         for key, name in names.items():
             manner = in_words(version.manners.get(key, AS_USUAL))
-            out.print(f"{tag}  {name}: {cast_of[name] or 'no voice'}{manner and f' ({manner})'}", markup=False)
+            out.print(f"{tag}  {name}: {cast_of[name] or tr('no voice')}{manner and f' ({manner})'}", markup=False)
 
 
 def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
@@ -174,8 +175,8 @@ def _list_voices(project: Project, *, as_json: bool) -> None:
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for ref, info in there:
-        pitch = f"{info.pitch_hz:.0f} Hz" if info.pitch_hz else ""
-        out.print(f"{ref:10} {info.kind:8} {pitch:8} {', '.join(info.languages)}  {info.about}", markup=False)
+        pitch = tr("{pitch_hz:.0f} Hz", pitch_hz=info.pitch_hz) if info.pitch_hz else ""
+        out.print(f"{ref:10} {tr(info.kind):8} {pitch:8} {', '.join(info.languages)}  {info.about}", markup=False)
 
 
 def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bool = JsonOption) -> None:
@@ -192,5 +193,5 @@ def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json:
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for tag, step, one, warning in found:
-        price = "" if one.cost.amount else ", free"
-        out.print(f"{tag}  {step}: {one.sentence}{price}. {warning}".rstrip(), markup=False)
+        price = "" if one.cost.amount else ", " + tr("free")
+        out.print(f"{tag}  {tr(step.value)}: {one.sentence}{price}. {warning}".rstrip(), markup=False)

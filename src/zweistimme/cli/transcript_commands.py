@@ -17,6 +17,7 @@ from zweistimme.formats.prose import read_prose
 from zweistimme.formats.script import has_times
 from zweistimme.formats.transcripts import KINDS, read_transcript, written_transcript
 from zweistimme.media.atomic import written_bytes
+from zweistimme.messages import tr
 from zweistimme.project.edits import set_terms
 from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
 from zweistimme.project.languages import language_tag
@@ -52,7 +53,9 @@ def _limits(pause: float | None, shortest: float | None, longest: float | None) 
 def transcribe(
     project: Path = ProjectArgument,
     captions: Path | None = typer.Option(
-        None, help=f"A transcript with times instead of recognition ({', '.join(KINDS)}).", metavar="FILE"
+        None,
+        help=tr("A transcript with times instead of recognition ({kinds}).", kinds=", ".join(KINDS)),
+        metavar="FILE",
     ),
     turns: Path | None = typer.Option(None, help="Who speaks when (RTTM), beside a CTM file.", metavar="FILE"),
     script: Path | None = typer.Option(
@@ -130,7 +133,7 @@ def run_given(
 def transcript(
     project: Path = ProjectArgument,
     target: Path = typer.Argument(
-        ..., metavar="FILE", help=f"The file to write; its ending says the kind: {', '.join(KINDS)}."
+        ..., metavar="FILE", help=tr("The file to write; its ending says the kind: {kinds}.", kinds=", ".join(KINDS))
     ),
 ) -> None:
     """Write the transcript to a file."""
@@ -141,7 +144,7 @@ def transcript(
     written_bytes(target, data)
     for note in notes:
         say_note(note)
-    out.print(f"{target}: {len(state.segments)} segments.", markup=False)
+    out.print(tr("{file}: {n:segment|segments}.", file=target, n=len(state.segments)), markup=False)
 
 
 def recut(
@@ -160,8 +163,9 @@ def recut(
         if not ids:
             raise CommandError("No segment lies in that stretch. Give another --start or --end.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
-        count = f"{len(before)} segment{'s' if len(before) != 1 else ''}"
-        out.print(f"{count} became {len(document.project.segments)}.", markup=False)
+        out.print(
+            tr("{n:segment|segments} became {now}.", n=len(before), now=len(document.project.segments)), markup=False
+        )
 
 
 def replace_text(
@@ -195,10 +199,10 @@ def replace_text(
             where = f"{clock(starts[hit.segment_id])} {hit.tag}".strip()
             out.print(f"{where}: {hit.before}\n    → {hit.after}", markup=False)
         if apply and hits:
-            document.apply(f"Replace “{find}”", partial(replace_found, hits=hits))
+            document.apply("Replace text", partial(replace_found, hits=hits))
     count = sum(len(hit.spans) for hit in hits)
-    done = "replaced" if apply else "found; --apply replaces them"
+    done = tr("replaced") if apply else tr("found; --apply replaces them")
     out.print(
-        f"{count} place{'s' if count != 1 else ''} in {len(hits)} text{'s' if len(hits) != 1 else ''} {done}.",
+        tr("{places:place|places} in {texts:text|texts} {done}.", places=count, texts=len(hits), done=done),
         markup=False,
     )

@@ -47,9 +47,10 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.engines.registry import engine
 from zweistimme.formats.ssml import ssml_of
+from zweistimme.messages import tr
 from zweistimme.project.times import RATE, SECOND_US, clock
 
-trying = App(name="try", help="Ask an engine one thing, outside of any project.", rich_markup_mode=None)
+trying = App(name="try", help="Ask an engine one thing, outside of any project.")
 EngineOption = typer.Option(BUNDLED, "--engine", help="Which engine is asked.", metavar="NAME")
 LanguageOption = typer.Option("en-GB", "--language", help="The language of it.", metavar="TAG")
 TextsArgument = typer.Argument(..., help="The text, or several.", metavar="TEXT")
@@ -156,7 +157,7 @@ def recognise(
         _say_json(heard)
         return
     for segment in heard.segments:
-        said = " ".join(word.text for word in segment.words) or "(speech, not recognised)"
+        said = " ".join(word.text for word in segment.words) or tr("(speech, not recognised)")
         out.print(f"{clock(segment.start_us):>9}  {segment.speaker}: {said}", markup=False)
 
 
@@ -181,7 +182,7 @@ def imitate(
         Consent(consent_of, consent, date.today().isoformat()),
     )
     made = _asked(name, Role.IMITATE, lambda asked: asked_extra(asked, request, MadeVoice))
-    about = f", {made.voice.pitch_hz:.0f} Hz" if made.voice.pitch_hz else ""
+    about = tr(", {pitch_hz:.0f} Hz", pitch_hz=made.voice.pitch_hz) if made.voice.pitch_hz else ""
     out.print(f"{made.voice.id}: {made.voice.name} ({made.voice.kind}{about})", markup=False)
 
 

@@ -11,6 +11,7 @@ import typer
 from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import ProjectArgument
+from zweistimme.messages import tr, tr_act
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import add_version, remove_version, set_version_style
 from zweistimme.project.errors import ZweistimmeError
@@ -67,7 +68,7 @@ def _list(project: Project, *, as_json: bool) -> None:
     for tag, version in project.versions.items():
         out.print(f"{tag:12} {version.style.value:12} {version.preference.value}", markup=False)
     if not project.versions:
-        out.print("No target version yet.", markup=False)
+        out.print(tr("No target version yet."), markup=False)
 
 
 def undo(project: Path = ProjectArgument) -> None:
@@ -85,4 +86,7 @@ def _step(folder: Path, *, back: bool) -> None:
         label = document.undo() if back else document.redo()
     if label is None:
         raise ZweistimmeError("There is nothing to take back." if back else "There is nothing to do again.")
-    out.print(f"{'Taken back' if back else 'Done again'}: {label}.", markup=False)
+    out.print(
+        tr("Taken back: {act}.", act=tr_act(label)) if back else tr("Done again: {act}.", act=tr_act(label)),
+        markup=False,
+    )

@@ -13,6 +13,7 @@ from zweistimme.engines.http_calls import Waits
 from zweistimme.engines.jobs import JobState
 from zweistimme.engines.protocol import Report
 from zweistimme.engines.wire import Problem
+from zweistimme.messages import tr
 from zweistimme.project.errors import EngineBusy, EngineError, EngineRefused
 
 _SELDOM: Final = 0.05
@@ -67,7 +68,7 @@ class JobWatch:
     def _check(self, job: Seen) -> None:
         now = time.monotonic()
         if job.state in (JobState.FAILED, JobState.STOPPED):
-            said = (job.problem.detail or job.problem.title if job.problem else "") or "it does not say why"
+            said = (job.problem.detail or job.problem.title if job.problem else "") or tr("it does not say why")
             raise EngineError(
                 "{name} could not recognise the sound: {said}."
                 if self._listens

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from enum import StrEnum
 from typing import Any
 
+from zweistimme.messages import tr, tr_act
 from zweistimme.project.errors import Cancelled, ZweistimmeError
 from zweistimme.project.findings import AS_WRITTEN, Finding
 
@@ -84,7 +85,12 @@ class Job:
         except ZweistimmeError as error:
             self.message, self.why, self.state = str(error), error.finding, JobState.FAILED
         except Exception as error:  # a defect: said in a sentence, kept in full for a report
-            self.message = f"{self.name} stopped because of a defect in Zweistimme ({type(error).__name__}: {error})."
+            self.message = tr(
+                "{job} stopped because of a defect in Zweistimme ({kind}: {error}).",
+                job=tr_act(self.name),
+                kind=type(error).__name__,
+                error=error,
+            )
             self.why = Finding(AS_WRITTEN, {"text": self.message})
             self.details, self.state = traceback.format_exc(), JobState.FAILED
         self._woken()

@@ -20,7 +20,9 @@ from typing import Final, Protocol
 import platformdirs
 
 from zweistimme.engines.offers import Cost, Role
+from zweistimme.messages import tr
 from zweistimme.project.errors import BudgetReached, EngineError, EngineRefused
+from zweistimme.store.settings import BUDGET, read_settings
 
 _TABLES: Final = """
 CREATE TABLE IF NOT EXISTS entry(
@@ -165,7 +167,7 @@ class Ledger:
 
     def _reserved(self, engine: str, role: Role, expected: Cost) -> None:
         with _one_at_a_time, self._opened(writing=True) as there:
-            budget = _budget(there, engine)
+            budget = _budget(there, engine) or _for_any(engine, expected.currency)
             if budget is not None:
                 self._check(there, budget, expected)
             _set_aside[engine] = _set_aside.get(engine, 0.0) + expected.amount
@@ -182,7 +184,7 @@ class Ledger:
             )
         spent = _spent(there, engine, budget.period, currency)
         if spent + _set_aside.get(engine, 0.0) + expected.amount > budget.amount + _NEARLY:
-            when = {"day": " today", "month": " this month"}.get(budget.period, "")
+            when = {"day": tr(" today"), "month": tr(" this month")}.get(budget.period, "")
             raise BudgetReached(
                 "The budget of {engine} is reached: {spent:,.2f} of {amount:,.2f} {currency} are "
                 "spent{when}, and more would be. Everything that was answered is kept. Raise it on the "
@@ -237,6 +239,12 @@ class Ledger:
 def _budget(there: sqlite3.Connection, engine: str) -> Budget | None:
     row = there.execute("SELECT engine, amount, currency, period FROM budget WHERE engine = ?", (engine,)).fetchone()
     return Budget(row[0], row[1], row[2], Period(row[3])) if row else None
+
+
+def _for_any(engine: str, currency: str) -> Budget | None:
+    """What any engine may charge in a month that has no budget of its own, in whatever it charges in."""
+    amount = read_settings().text(BUDGET)
+    return Budget(engine, float(amount), currency, Period.MONTH) if amount else None
 
 
 def _spent(there: sqlite3.Connection, engine: str, period: Period, currency: str) -> float:

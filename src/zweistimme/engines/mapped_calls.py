@@ -20,6 +20,7 @@ from zweistimme.engines.json_paths import JsonPath
 from zweistimme.engines.mapped_description import Asked, CallPart, PollPart, ServiceMap
 from zweistimme.engines.protocol import Report
 from zweistimme.engines.wire import Problem
+from zweistimme.messages import tr
 from zweistimme.project.errors import BadAnswer, EngineError
 
 
@@ -141,7 +142,7 @@ class MappedCalls:
         progress = JsonPath(poll.progress).of(data) if poll.progress else None
         share = min(1.0, max(0.0, progress / poll.progress_of)) if isinstance(progress, int | float) else None
         why = as_text(JsonPath(poll.error).of(data)) if poll.error and state is JobState.FAILED else ""
-        problem = Problem(why[:300] or "it does not say why", 400) if state is JobState.FAILED else None
+        problem = Problem(why[:300] or tr("it does not say why"), 400) if state is JobState.FAILED else None
         return SeenJob(state, share, problem, data)
 
     def _stopped(self, poll: PollPart, values: Mapping[str, Any]) -> None:

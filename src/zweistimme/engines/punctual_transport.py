@@ -17,6 +17,8 @@ from urllib.request import getproxies, proxy_bypass
 import httpcore
 import httpx
 
+from zweistimme.store.settings import PROXY, read_settings
+
 _end: Final[ContextVar[float | None]] = ContextVar("end", default=None)
 
 
@@ -61,6 +63,10 @@ class _Stream(httpcore.NetworkStream):
         return self._stream.get_extra_info(info)
 
 
+_HERE: Final = ("localhost", "127.0.0.1", "::1")
+"""What is reached without the proxy that is set for what is elsewhere."""
+
+
 class _Network(httpcore.NetworkBackend):
     def __init__(self) -> None:
         self._network = httpcore.SyncBackend()
@@ -70,7 +76,7 @@ class _Network(httpcore.NetworkBackend):
 
 
 class PunctualTransport(httpx.BaseTransport):
-    """Connections to one address, by the proxy that the environment names for it, if any."""
+    """Connections to one address, by the proxy that is set or that the environment names for it."""
 
     def __init__(self, address: str, connections: int) -> None:
         proxy = _proxy_for(address)
@@ -136,7 +142,11 @@ def _as_httpx_says() -> Iterator[None]:
 
 def _proxy_for(address: str) -> str | None:
     parts = urlsplit(address)
-    if proxy_bypass(parts.hostname or ""):
+    host = parts.hostname or ""
+    if proxy_bypass(host):
         return None
+    chosen = read_settings().text(PROXY)
+    if chosen:
+        return None if host in _HERE or host.endswith(".localhost") else chosen
     known = getproxies()
     return known.get(parts.scheme) or known.get("all")

@@ -30,6 +30,7 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.engines.translations import checked_translation
+from zweistimme.messages import tr
 from zweistimme.project.errors import BadAnswer, EngineError, EngineFault, EngineRefused, ZweistimmeError
 from zweistimme.project.times import RATE
 
@@ -131,7 +132,7 @@ class PythonEngine:
         except ZweistimmeError:
             raise
         except Exception as error:
-            why = str(error).splitlines()[0][:200].rstrip(".") if str(error) else "it does not say why"
+            why = str(error).splitlines()[0][:200].rstrip(".") if str(error) else tr("it does not say why")
             raise EngineFault(
                 "{name} failed ({kind}: {why}).", name=self.name, kind=type(error).__name__, why=why
             ) from error

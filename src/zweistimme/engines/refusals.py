@@ -9,6 +9,7 @@ from typing import Final
 
 from zweistimme.engines.secrets import variable_for
 from zweistimme.engines.wire import PROBLEM_TYPE, Problem, read
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import BadAnswer, EngineBusy, EngineError, EngineFault, EngineRefused
 
 _MOST_DIGITS: Final = 9
@@ -28,21 +29,21 @@ def refusal(
     the reason in the body, where it is not given as problem details."""
     problem = (says(body) if says else None) or _problem(body)
     after_s = retry_after_s(headers.get("Retry-After", ""))
-    said = f": {problem.detail or problem.title}" if problem else f" (status {status})"
+    said = f": {problem.detail or problem.title}" if problem else tr(" (status {status})", status=status)
     said = said.rstrip(".") + "."
     sentences: dict[int, Callable[[], EngineError]] = {
         401: partial(
             EngineRefused,
-            "{name} does not accept the token{said} {where_token}",
+            msg("{name} does not accept the token{said} {where_token}"),
             name=name,
             said=said,
             where_token=_where_token(address),
         ),
-        402: partial(EngineRefused, "The quota of {name} is used up{said}", name=name, said=said),
-        403: partial(EngineRefused, "The token for {name} has no rights for this{said}", name=name, said=said),
-        413: partial(EngineError, "{name} says the request is too large{said}", name=name, said=said),
-        429: partial(EngineBusy, "{name} asks to wait{said}", after_s, name=name, said=said),
-        503: partial(EngineBusy, "{name} is not ready{said}", after_s, name=name, said=said),
+        402: partial(EngineRefused, msg("The quota of {name} is used up{said}"), name=name, said=said),
+        403: partial(EngineRefused, msg("The token for {name} has no rights for this{said}"), name=name, said=said),
+        413: partial(EngineError, msg("{name} says the request is too large{said}"), name=name, said=said),
+        429: partial(EngineBusy, msg("{name} asks to wait{said}"), after_s, name=name, said=said),
+        503: partial(EngineBusy, msg("{name} is not ready{said}"), after_s, name=name, said=said),
     }
     if problem and problem.type == f"{PROBLEM_TYPE}quota":
         return sentences[402]()
@@ -56,7 +57,7 @@ def refusal(
 
 
 def _where_token(address: str) -> str:
-    return f"It is looked for in the secret store, then in {variable_for(address)}."
+    return tr("It is looked for in the secret store, then in {variable}.", variable=variable_for(address))
 
 
 def _problem(body: bytes) -> Problem | None:

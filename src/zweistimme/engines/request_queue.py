@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Final, Generic, TypeVar
 from zweistimme.engines.cancellation import belongs_to, check_stopped
 from zweistimme.engines.offers import Limits
 from zweistimme.engines.protocol import Report
+from zweistimme.messages import tr
 from zweistimme.project.errors import Cancelled, EngineBusy, EngineError, StoreError, ZweistimmeError
 
 if TYPE_CHECKING:
@@ -218,7 +219,9 @@ class _Run(Generic[Q, A]):
                 self.stop.set()
                 return
             except Exception as error:  # a defect of ours: said at this question, the others go on
-                sentence = f"A defect in Zweistimme while asking ({type(error).__name__}: {error})."
+                sentence = tr(
+                    "A defect in Zweistimme while asking ({kind}: {error}).", kind=type(error).__name__, error=error
+                )
                 self.results.put((question, None, EngineError(sentence)))
 
     def _answered(self, question: Q) -> A:

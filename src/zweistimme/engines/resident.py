@@ -25,6 +25,7 @@ from zweistimme.engines.processes import LARGEST_OUTPUT, GuardedProgram, last_li
 from zweistimme.engines.program_description import ResidentPart
 from zweistimme.engines.protocol import Report
 from zweistimme.engines.wire import parsed, written
+from zweistimme.messages import msg
 from zweistimme.project.errors import (
     BadAnswer,
     EngineBusy,
@@ -279,7 +280,7 @@ class _Live:
             after_s = float(after) if isinstance(after, int | float) else None
             return EngineBusy("{who} asks to wait: {why}.", after_s, who=self._name, why=why)
         kind = EngineFault if said.get("kind") == "fault" else EngineError
-        return kind("{who} could not do it: {why}.", who=self._name, why=why)
+        return kind(msg("{who} could not do it: {why}."), who=self._name, why=why)
 
     def _hear(self, pipe: IO[bytes]) -> None:
         try:

@@ -19,6 +19,7 @@ from zweistimme.engines.jobs import JobState
 from zweistimme.engines.offers import NOTHING_USED, Cost, Id, Share
 from zweistimme.engines.protocol import HeardWord, Mono, Recognition, Speech
 from zweistimme.engines.wav import with_its_length
+from zweistimme.messages import tr
 from zweistimme.project.errors import BadAnswer
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import steps_24
@@ -135,7 +136,7 @@ def path_of(place: tuple[int | str, ...]) -> str:
     text = ""
     for part in place:
         text += f"[{part}]" if isinstance(part, int) else f".{part}" if text else str(part)
-    return text or "the whole answer"
+    return text or tr("the whole answer")
 
 
 def speech_answer(speech: Speech) -> SpeechAnswer:

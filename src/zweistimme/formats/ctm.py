@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from zweistimme.messages import tr
 from zweistimme.project.errors import FormatError
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Word
@@ -53,7 +54,7 @@ def parse_ctm(text: str, where: str) -> CtmWords:
         if len(fields) > 4 and fields[4] in _ALTERNATIVES:
             alternative = {"<ALT_BEGIN>": 1, "<ALT>": alternative + 1, "<ALT_END>": 0}[fields[4]]
             continue
-        word = _ctm_word(fields, f"{where}, line {number}", line)
+        word = _ctm_word(fields, tr("{where}, line {number}", where=where, number=number), line)
         recording = recording or fields[0]
         if fields[0] != recording:
             others[fields[0]] += 1
@@ -77,7 +78,7 @@ def _ctm_word(fields: list[str], place: str, line: str) -> Word:
         raise FormatError(
             "{place}: “{line}” is not CTM (file channel start duration word confidence).", place=place, line=line[:60]
         ) from None
-    _check_times(start, length, f"{place}: the time of “{word}”")
+    _check_times(start, length, tr("{place}: the time of “{word}”", place=place, word=word))
     share = min(max(confidence, 0.0), 1.0) if math.isfinite(confidence) else 0.0
     return Word(word, seconds_to_us(start), seconds_to_us(start + length), share)
 
@@ -103,7 +104,7 @@ def parse_rttm(text: str, where: str, repairs: list[Finding] | None = None) -> l
                 number=number,
                 line=line[:60],
             ) from None
-        _check_times(start, length, f"{where}, line {number}: the time")
+        _check_times(start, length, tr("{where}, line {number}: the time", where=where, number=number))
         if length <= 0:
             if repairs is not None:
                 repairs.append(Finding("turn-without-time", {"speaker": speaker}, place=f"line {number}"))

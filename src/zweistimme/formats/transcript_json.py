@@ -8,6 +8,7 @@ from typing import Final, Literal
 
 import msgspec
 
+from zweistimme.messages import tr
 from zweistimme.project.errors import FormatError
 from zweistimme.project.model import Segment, Speaker
 
@@ -63,13 +64,13 @@ def _sentence(error: Exception) -> str:
 def _fault(segment: Segment, speakers: set[str], ids: set[str]) -> str:
     edges = [time for word in segment.words for time in (word.start_us, word.end_us)]
     if segment.id in ids:
-        return f"the id {segment.id} stands there twice"
+        return tr("the id {id} stands there twice", id=segment.id)
     if segment.speaker_id not in speakers:
-        return f"speaker {segment.speaker_id} is not among the speakers"
+        return tr("speaker {speaker_id} is not among the speakers", speaker_id=segment.speaker_id)
     if segment.start_us < 0 or segment.end_us <= segment.start_us:
-        return "it ends before it starts"
+        return tr("it ends before it starts")
     if any(word.end_us < word.start_us for word in segment.words) or edges[::2] != sorted(edges[::2]):
-        return "its words are not in order of time"
+        return tr("its words are not in order of time")
     if segment.words and " ".join(word.text for word in segment.words) != segment.text:
-        return "its words are not those of its text"
+        return tr("its words are not those of its text")
     return ""

@@ -18,6 +18,7 @@ from zweistimme.formats.tables import parse_table, write_table
 from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.formats.transcript_json import FORMAT, parse_transcript_json, write_transcript_json
 from zweistimme.formats.ttml import parse_ttml, write_ttml
+from zweistimme.messages import msg
 from zweistimme.project.errors import FormatError
 from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import overlap_us
@@ -27,13 +28,13 @@ from zweistimme.project.words import spoken_words
 from zweistimme.project.writing import one_line
 
 KINDS: Final = {
-    ".srt": "SubRip captions",
-    ".vtt": "WebVTT captions",
+    ".srt": msg("SubRip captions"),
+    ".vtt": msg("WebVTT captions"),
     ".ttml": "TTML (IMSC 1.1 Text)",
     ".csv": "Table (CSV)",
-    ".ctm": "Words with times (CTM)",
-    ".rttm": "Who speaks when (RTTM)",
-    ".json": "Zweistimme transcript",
+    ".ctm": msg("Words with times (CTM)"),
+    ".rttm": msg("Who speaks when (RTTM)"),
+    ".json": msg("Zweistimme transcript"),
 }
 UNNAMED: Final = "Speaker A"
 _LOOKED_AT: Final = 50

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, Final
 from zweistimme.media.embedded_text import TEXT_KINDS
 from zweistimme.media.packets import copied
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 
@@ -111,7 +112,9 @@ def _with_the_rest(info: MediaInfo, container: Container, must: list[int]) -> Co
 
 
 def _named(track: TrackInfo) -> str:
-    kind = {"subtitle": "Caption track", "video": "Picture track", "audio": "Sound track"}.get(track.kind, "Data track")
+    kind = {"subtitle": msg("Caption track"), "video": msg("Picture track"), "audio": msg("Sound track")}.get(
+        track.kind, msg("Data track")
+    )
     inside = ", ".join(filter(None, (track.codec, track.language, track.title)))
     return f"{kind} {track.number} ({inside})"
 
@@ -145,10 +148,10 @@ def _difference(info: MediaInfo, target: Path, indices: list[int]) -> str:
         there = probe(target).tracks
         for place, track in enumerate(wanted):
             if place >= len(there) or there[place].kind != track.kind:
-                return f"{track.kind} {track.number} is lost"
+                return tr("{kind} {number} is lost", kind=track.kind, number=track.number)
             got = there[place]
             if (got.codec, got.channels, got.rate) != (track.codec, track.channels, track.rate):
-                return f"{track.codec} comes out as {got.codec}"
+                return tr("{codec} comes out as {other}", codec=track.codec, other=got.codec)
         return _undecodable(made)
 
 
@@ -156,5 +159,5 @@ def _undecodable(made: InputContainer) -> str:
     for stream in (*made.streams.video, *made.streams.audio):
         made.seek(0)
         if next(made.decode(stream), None) is None:
-            return f"{stream.codec_context.name} cannot be decoded any more"
+            return tr("{name} cannot be decoded any more", name=stream.codec_context.name)
     return ""

@@ -17,6 +17,7 @@ from zweistimme.media.decode_notes import DecodeNotes, note_clock, note_conversi
 from zweistimme.media.decoded_run import FrameRun, Stamped
 from zweistimme.media.downmix import Matrix, downmix, may_exceed
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
+from zweistimme.messages import tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import SoundPick
@@ -57,7 +58,7 @@ def picked_tracks(info: MediaInfo, pick: SoundPick) -> list[TrackInfo]:
     sounds = info.sounds
     for number in pick.tracks:
         if not 1 <= number <= len(sounds):
-            have = "one sound track" if len(sounds) == 1 else f"{len(sounds)} sound tracks"
+            have = tr("{n:sound track|sound tracks}", n=len(sounds))
             raise MediaError("{path} has {have}; there is no track {number}.", path=info.path, have=have, number=number)
     tracks = [sounds[number - 1] for number in pick.tracks]
     if len(tracks) > 1 and any(len(track.channels) > 1 for track in tracks):

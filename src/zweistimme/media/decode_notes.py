@@ -9,6 +9,7 @@ from typing import Final
 from zweistimme.media.align import ClockNote
 from zweistimme.media.clock import StampClock
 from zweistimme.media.probe import MediaInfo, TrackInfo
+from zweistimme.messages import listed, tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.times import RATE, clock, samples_to_us
@@ -31,7 +32,7 @@ def note_conversion(
     """Say which sound is used, and what is done to it."""
     if len(tracks) > 1:
         every = [str(one.number) for one in tracks]
-        numbers = f"{', '.join(every[:-1])} and {every[-1]}"
+        numbers = listed(every)
         notes.notes.append(
             Finding("tracks-together", {"numbers": numbers, "how": " as left and right" if len(tracks) == 2 else ""})
         )
@@ -54,7 +55,7 @@ def note_conversion(
 
 
 def _named(track: TrackInfo, channels: str) -> str:
-    return f"all but {channels[1:]}" if channels.startswith("-") else channels
+    return tr("all but {channels}", channels=channels[1:]) if channels.startswith("-") else channels
 
 
 def note_clock(mended: StampClock, notes: DecodeNotes) -> None:
@@ -71,7 +72,7 @@ def note_clock(mended: StampClock, notes: DecodeNotes) -> None:
         if not places:
             continue
         shown = ", ".join(f"{clock(note.at_us)} ({note.amount_us / 1e6:.3f} s)" for note in places[:_NAMED_PLACES])
-        more = f" and {len(places) - _NAMED_PLACES:,} more" if len(places) > _NAMED_PLACES else ""
+        more = tr(" and {n:,} more", n=len(places) - _NAMED_PLACES) if len(places) > _NAMED_PLACES else ""
         total_s = round(sum(note.amount_us for note in places) / 1e6, 3)
         figures: dict[str, Figure] = {"places": len(places), "total_s": total_s, "shown": shown + more}
         notes.notes.append(Finding(f"sound-{kind}" if len(places) == 1 else f"sound-{kind}s", figures))

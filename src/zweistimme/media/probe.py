@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 from zweistimme.media.downmix import channel_names
+from zweistimme.messages import msg
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import Picture
 
@@ -24,7 +25,7 @@ _EDGE_BYTES: Final = 1 << 20
 _QUICK_LENGTH: Final = 32
 _TEXT_FORMATS: Final = ("tty", "srt", "webvtt", "lrc", "ass", "ffmetadata")
 """What the decoder takes plain text for."""
-_UNREADABLE: Final = (
+_UNREADABLE: Final = msg(
     "{path} is not a video or sound file that can be read, or it is cut off at the start. "
     "Check that it plays, or export it anew."
 )

@@ -12,6 +12,7 @@ from itertools import compress, count
 from operator import attrgetter, is_not
 from typing import TypeVar
 
+from zweistimme.messages import tr
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Line, Project, Segment, Speaker, Take, Version
 
@@ -101,7 +102,7 @@ def find_version(project: Project, tag: str) -> Version:
     try:
         return project.versions[tag]
     except KeyError:
-        there = ", ".join(project.versions) or "none yet"
+        there = ", ".join(project.versions) or tr("none yet")
         raise EditError("This project has no version {tag}. Versions: {there}.", tag=tag, there=there) from None
 
 

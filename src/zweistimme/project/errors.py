@@ -23,6 +23,7 @@ ZweistimmeError
 
 from __future__ import annotations
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.findings import AS_WRITTEN, Figure, Finding
 
 
@@ -35,13 +36,19 @@ class ZweistimmeError(Exception):
     """
 
     def __init__(self, sentence: str = "", **figures: object) -> None:
-        super().__init__(sentence.format(**figures) if figures else sentence)
+        super().__init__(sentence)
         self.finding = (
             Finding(sentence, {name: _figure(value) for name, value in figures.items()})
             if figures or "{" not in sentence
             else Finding(AS_WRITTEN, {"text": sentence})
         )
         """What is said, as data: to be kept, or said in another language."""
+
+    def __str__(self) -> str:
+        """What is said, in the language of the desk."""
+        if self.finding.code == AS_WRITTEN:
+            return str(self.finding.figures["text"])
+        return tr(self.finding.code, **self.finding.figures)
 
 
 def _figure(value: object) -> Figure:
@@ -149,13 +156,14 @@ class MissingVoices(ZweistimmeError):
     def __init__(self, missing: list[tuple[str, str, int]]) -> None:
         self.missing = missing
         rows = "; ".join(
-            f"{speaker} in {tag} ({count} line{'s' if count != 1 else ''})" for tag, speaker, count in missing
+            tr("{speaker} in {version} ({n:line|lines})", speaker=speaker, version=tag, n=count)
+            for tag, speaker, count in missing
         )
-        super().__init__(f"No voice is cast for: {rows}. Cast one for each before voicing.")
+        super().__init__(msg("No voice is cast for: {rows}. Cast one for each before voicing."), rows=rows)
 
 
 class Cancelled(ZweistimmeError):
     """The job was stopped by a person; what was finished is kept."""
 
     def __init__(self) -> None:
-        super().__init__("Stopped. Everything finished so far is kept.")
+        super().__init__(msg("Stopped. Everything finished so far is kept."))

@@ -8,6 +8,7 @@ from typing import Final
 import langcodes
 from langcodes.tag_parser import LanguageTagError
 
+from zweistimme.messages import language
 from zweistimme.project.errors import TagError
 
 
@@ -85,14 +86,28 @@ def own_name(tag: str, *, region: bool = True) -> str:
     return name[:1].upper() + name[1:]
 
 
-@lru_cache(maxsize=256)
-def english_name(tag: str) -> str:
-    """A language by its English name.
+@lru_cache(maxsize=512)
+def name_in(tag: str, language: str) -> str:
+    """A language by its name in another.
 
-    >>> english_name("en-GB")
+    >>> name_in("en-GB", "de")
+    'Englisch (Vereinigtes Königreich)'
+    """
+    return langcodes.get(tag).display_name(language)
+
+
+def language_name(tag: str) -> str:
+    """A language by its name in the language of the desk.
+
+    >>> language_name("en-GB")
     'English (United Kingdom)'
     """
-    return langcodes.get(tag).display_name()
+    return name_in(tag, language())
+
+
+def english_name(tag: str) -> str:
+    """A language by its English name, as files have it."""
+    return name_in(tag, "en")
 
 
 @lru_cache(maxsize=256)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from itertools import chain, count
 from string import ascii_uppercase
 
+from zweistimme.messages import tr
 from zweistimme.project.access import find_segments, find_speaker, new_id, put_segments, with_key, without_keys
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
@@ -85,7 +86,7 @@ def remove_speaker(project: Project, speaker_id: str) -> Project:
     speaker = find_speaker(project, speaker_id)
     count = sum(s.speaker_id == speaker_id for s in project.segments)
     if count:
-        lines = f"{count} segment{'s' if count > 1 else ''}"
+        lines = tr("{n:segment|segments}", n=count)
         raise EditError(
             "{speaker_name} speaks {lines}. Give them to somebody else first, or merge the speakers.",
             speaker_name=speaker.name,

@@ -1,15 +1,15 @@
-"""Every code and its English sentence. Sentences have places for their figures, as for ``str.format``; three ways to
-write one are added: ``{n:line|lines}`` counts, ``{t:clock}`` is a time on the timeline, ``{tag:language}`` a language.
+"""Every code and its English sentence. Sentences have places for their figures as all messages do; two
+ways to write one are added: ``{t:clock}`` is a time on the timeline, ``{tag:language}`` a language.
 """
 
 from __future__ import annotations
 
-import string
 from collections.abc import Iterable, Mapping
 from typing import Any, Final
 
+from zweistimme.messages import Places, tr
 from zweistimme.project.findings import AS_WRITTEN, Finding
-from zweistimme.project.languages import english_name
+from zweistimme.project.languages import language_name
 from zweistimme.project.times import clock
 from zweistimme.sentences.english_files import FILES
 from zweistimme.sentences.english_placements import PLACEMENTS
@@ -20,18 +20,15 @@ CATALOGUE: Final[Mapping[str, str]] = {AS_WRITTEN: "{text}", **PLACEMENTS, **SOU
 _ENDS: Final = (".", "!", "?", "…", "。")
 
 
-class _Places(string.Formatter):
+class _Places(Places):
     """Fills the places of a sentence."""
 
     def format_field(self, value: Any, format_spec: str) -> str:
-        if "|" in format_spec:
-            one, many = format_spec.split("|")
-            return f"{value:,} {one if value == 1 else many}"
         if format_spec == "clock":
             return clock(int(value))
         if format_spec == "language":
-            return english_name(str(value))
-        return str(super().format_field(value, format_spec))
+            return language_name(str(value))
+        return super().format_field(value, format_spec)
 
 
 _PLACES: Final = _Places()
@@ -50,7 +47,7 @@ def sentence_of(finding: Finding) -> str:
     if template is None:
         words = " ".join([finding.code, *(f"{name}={value}" for name, value in finding.figures.items())])
     else:
-        words = _PLACES.vformat(template, (), finding.figures)
+        words = _PLACES.vformat(tr(template), (), finding.figures)
     if finding.place:
         words = f"{finding.place}: {words}"
     elif template and not template.startswith("{"):  # what begins with a name is written as the name is

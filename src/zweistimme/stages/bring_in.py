@@ -12,15 +12,16 @@ import numpy as np
 from zweistimme.media.decode import Report
 from zweistimme.media.peaks import Peaks, file_peaks, kept_peaks, peaks_of
 from zweistimme.media.probe import MediaInfo, is_quick, probe, quick_identity, same_file
-from zweistimme.media.working_copy import working_copy
+from zweistimme.media.working_copy import Watch, working_copy
 from zweistimme.project.edits import set_bed, set_programme
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import samples_to_us
+from zweistimme.sound.arrays import Sound
 from zweistimme.stages.intake import Intake, check
-from zweistimme.stages.work import Work, peaks_file, working_file
+from zweistimme.stages.work import Work, open_sound, peaks_file, working_file
 
 _BED_TOLERANCE_US = 1_000_000
 
@@ -57,6 +58,31 @@ def unfinished(cache: Path, programme: Programme) -> Intake | None:
         return None
     intake = Intake(Path(sound.path), sound.pick)
     return replace(intake, bed=Path(bed.path), bed_sound=bed.pick) if bed else intake
+
+
+def gone(cache: Path, programme: Programme) -> list[SoundTrack]:
+    """The tracks whose working copy is not there, as after the cache was emptied, though their file is."""
+    tracks = [track for track in (programme.sound, programme.bed) if track is not None]
+    return [one for one in tracks if not working_file(cache, one).is_file() and Path(one.path).is_file()]
+
+
+def read_again(work: Work) -> None:
+    """Make the working copies that are gone, with their peaks."""
+    programme = work.project.programme
+    for track in gone(work.cache, programme) if programme is not None else ():
+        pieces: list[Peaks] = []
+        open_sound(work, track, _watching(work, track, pieces)).close()
+        kept_peaks(peaks_file(work.cache, track), np.concatenate(pieces))
+
+
+def _watching(work: Work, track: SoundTrack, pieces: list[Peaks]) -> Watch:
+    """Shows the peaks of what is read, and adds them to *pieces*."""
+
+    def watch(block: Sound) -> None:
+        pieces.append(peaks_of(block))
+        work.show(track, len(pieces) - 1, pieces[-1])
+
+    return watch
 
 
 def bring_in_bed(work: Work, path: Path | None, pick: SoundPick) -> None:
@@ -119,13 +145,8 @@ def _track(work: Work, info: MediaInfo, pick: SoundPick, report: Report) -> tupl
     """Read a track into the cache: its working copy, its peaks and the checksum of its file, in one go."""
     draft = _draft(info, pick)
     pieces: list[Peaks] = []
-
-    def watch(block: np.ndarray[tuple[int, int], np.dtype[np.float32]]) -> None:
-        pieces.append(peaks_of(block))
-        work.show(draft, len(pieces) - 1, pieces[-1])
-
     coming = working_file(work.cache, draft)
-    copy = working_copy(info, pick, coming, report, watch)
+    copy = working_copy(info, pick, coming, report, _watching(work, draft, pieces))
     track = replace(draft, checksum=copy.checksum, duration_us=samples_to_us(copy.samples))
     coming.replace(working_file(work.cache, track))
     kept_peaks(peaks_file(work.cache, track), np.concatenate(pieces))

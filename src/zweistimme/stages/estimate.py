@@ -9,6 +9,7 @@ from typing import Final
 from zweistimme.engines.offers import Cost, EngineInfo, Role, Usage
 from zweistimme.engines.voices import split_voice
 from zweistimme.formats.ssml import ssml_of
+from zweistimme.messages import tr
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.progress import Step
@@ -37,15 +38,17 @@ class Estimate:
         >>> Estimate("quay", 18, Cost(1240, 0.0, 0.248, "EUR"), 30.0).sentence
         'quay: 18 requests, 1,240 characters, about 0.25 EUR, at least 30 s'
         """
-        parts = [f"{self.requests:,} request{'s' if self.requests != 1 else ''}"]
+        parts = [tr("{n:request|requests}", n=self.requests)]
         if self.cost.characters:
-            parts.append(f"{self.cost.characters:,} characters")
+            parts.append(tr("{characters:,} characters", characters=self.cost.characters))
         if self.cost.seconds:
-            parts.append(f"{self.cost.seconds:,.0f} s of sound")
+            parts.append(tr("{seconds:,.0f} s of sound", seconds=self.cost.seconds))
         if self.cost.amount:
-            parts.append(f"about {self.cost.amount:,.2f} {self.cost.currency}".strip())
+            parts.append(
+                tr("about {amount:,.2f} {currency}", amount=self.cost.amount, currency=self.cost.currency).strip()
+            )
         if self.least_s >= 1:
-            parts.append(f"at least {self.least_s:,.0f} s")
+            parts.append(tr("at least {least_s:,.0f} s", least_s=self.least_s))
         return f"{self.engine}: {', '.join(parts)}"
 
     def beyond(self, usage: Usage) -> str:
@@ -53,7 +56,12 @@ class Estimate:
         left = usage.characters_left
         if left is None or self.cost.characters <= left:
             return ""
-        return f"Only {left:,} of about {self.cost.characters:,} characters are left at {self.engine}."
+        return tr(
+            "Only {left:,} of about {characters:,} characters are left at {engine}.",
+            left=left,
+            characters=self.cost.characters,
+            engine=self.engine,
+        )
 
 
 ASKING: Final = (Step.TRANSCRIPT, Step.TRANSLATION, Step.TAKES)

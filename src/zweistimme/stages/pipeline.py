@@ -8,6 +8,7 @@ from typing import Final
 
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
+from zweistimme.messages import msg_act
 from zweistimme.project.errors import MissingVoices
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
@@ -23,12 +24,12 @@ from zweistimme.stages.work import Work
 
 ORDER: Final = tuple(Step)
 VERBS: Final = {
-    Step.TRANSCRIPT: "Transcribe",
-    Step.TRANSLATION: "Translate",
-    Step.CAST: "Cast voices",
-    Step.TAKES: "Voice",
-    Step.FIT: "Fit",
-    Step.HANDOVER: "Hand over",
+    Step.TRANSCRIPT: msg_act("Transcribe"),
+    Step.TRANSLATION: msg_act("Translate"),
+    Step.CAST: msg_act("Cast voices"),
+    Step.TAKES: msg_act("Voice"),
+    Step.FIT: msg_act("Fit"),
+    Step.HANDOVER: msg_act("Hand over"),
 }
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from zweistimme.engines.offers import Role
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
+from zweistimme.messages import tr
 from zweistimme.project.access import find_line, find_segment, find_version, put_segment, takes_of
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError
@@ -50,10 +51,13 @@ def heard(samples: Mono) -> Heard:
 def room_words(room: Heard) -> str:
     """What a measured room means for a recording."""
     if room.level_db < -120:
-        return "Nothing at all comes from the microphone. Is it switched on?"
+        return tr("Nothing at all comes from the microphone. Is it switched on?")
     if room.level_db > _LOUD_ROOM_DB:
-        return f"The room is loud ({room.level_db:.0f} dB). Close the window, or come nearer to the microphone."
-    return f"The room is quiet enough ({room.level_db:.0f} dB)."
+        return tr(
+            "The room is loud ({level_db:.0f} dB). Close the window, or come nearer to the microphone.",
+            level_db=room.level_db,
+        )
+    return tr("The room is quiet enough ({level_db:.0f} dB).", level_db=room.level_db)
 
 
 def faults(samples: Mono) -> list[str]:
@@ -61,9 +65,14 @@ def faults(samples: Mono) -> list[str]:
     found = heard(samples)
     said = []
     if found.peak_db >= float(decibels(_CLIPPED)):
-        said.append("The recording is clipped. Turn the microphone down, or move away a little, and record again.")
+        said.append(tr("The recording is clipped. Turn the microphone down, or move away a little, and record again."))
     elif found.peak_db < _SOFT_DB:
-        said.append(f"The recording is soft (peak {found.peak_db:.0f} dB). Come nearer, or turn the microphone up.")
+        said.append(
+            tr(
+                "The recording is soft (peak {peak_db:.0f} dB). Come nearer, or turn the microphone up.",
+                peak_db=found.peak_db,
+            )
+        )
     return said
 
 

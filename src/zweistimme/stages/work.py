@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, Any
 
 from zweistimme.engines.ledger import Ledger
 from zweistimme.media.probe import probe, same_file
-from zweistimme.media.working_copy import SoundReader, working_copy
+from zweistimme.media.working_copy import SoundReader, Watch, working_copy
 from zweistimme.project.edits import move_media, put_failure
 from zweistimme.project.errors import StoreError
 from zweistimme.project.findings import Finding
@@ -124,8 +124,8 @@ def peaks_file(cache: Path, track: SoundTrack) -> Path:
     return cache / f"peaks-{sound_key(track)}.npy"
 
 
-def open_sound(work: Work, track: SoundTrack) -> SoundReader:
-    """The working copy of a track, made anew if the cache was emptied."""
+def open_sound(work: Work, track: SoundTrack, watch: Watch = lambda _block: None) -> SoundReader:
+    """The working copy of a track, made anew if the cache was emptied; *watch* is then given its blocks."""
     file = working_file(work.cache, track)
     if not file.is_file():
         source = source_of(work, track)
@@ -135,7 +135,7 @@ def open_sound(work: Work, track: SoundTrack) -> SoundReader:
                 "with it, or put the old one back.",
                 source=source,
             )
-        working_copy(probe(source), track.pick, file, work.report)
+        working_copy(probe(source), track.pick, file, work.report, watch)
     return SoundReader(file)
 
 

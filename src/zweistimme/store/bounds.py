@@ -10,6 +10,7 @@ import re
 from collections.abc import Callable
 from typing import Any, Final
 
+from zweistimme.messages import tr
 from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, SoundTrack, Take
 
 LONGEST_US: Final = 1_000_000_000_000
@@ -29,7 +30,7 @@ def problem_of(value: Any) -> str:
     if look is not None:
         return look(value)
     if not all(map(_speakable, getattr(value, "manners", {}).values())):
-        return "nobody could speak so"
+        return tr("nobody could speak so")
     programme = getattr(value, "programme", None)
     tracks = (programme.sound, programme.bed) if programme is not None else ()
     return next(filter(None, map(_problem_of_track, filter(None, tracks))), "")
@@ -37,29 +38,29 @@ def problem_of(value: Any) -> str:
 
 def _problem_of_segment(segment: Segment) -> str:
     if not 0 <= segment.start_us < segment.end_us <= LONGEST_US:
-        return "its times are no times"
+        return tr("its times are no times")
     for word in segment.words:
         if not -LONGEST_US <= word.start_us <= LONGEST_US:
-            return "its times are no times"
+            return tr("its times are no times")
     return ""
 
 
 def _problem_of_line(line: Line) -> str:
     if line.manner is not AS_USUAL and not _speakable(line.manner):
-        return "nobody could speak so"
-    return "" if line.pin is None or abs(line.pin.start_us) <= LONGEST_US else "its pin is nowhere"
+        return tr("nobody could speak so")
+    return "" if line.pin is None or abs(line.pin.start_us) <= LONGEST_US else tr("its pin is nowhere")
 
 
 def _problem_of_placement(placement: Placement) -> str:
     inside = abs(placement.start_us) <= LONGEST_US and 0 <= placement.length_us <= LONGEST_US
-    return "" if inside and 0 <= placement.tempo <= _FASTEST else "its times are no times"
+    return "" if inside and 0 <= placement.tempo <= _FASTEST else tr("its times are no times")
 
 
 def _problem_of_take(take: Take) -> str:
     order = 0 <= take.speech_start_samples <= take.speech_end_samples <= take.length_samples
     if not order or take.length_samples > _LONGEST_SAMPLES:
-        return "its length is no length"
-    return "" if _CLIP.fullmatch(take.clip) else "its clip has no name of a clip"
+        return tr("its length is no length")
+    return "" if _CLIP.fullmatch(take.clip) else tr("its clip has no name of a clip")
 
 
 _LOOKS: Final[dict[type, Callable[[Any], str]]] = {
@@ -77,5 +78,5 @@ def _speakable(manner: Manner) -> bool:
 
 def _problem_of_track(track: SoundTrack) -> str:
     if not _CHECKSUM.fullmatch(track.checksum) or not _CHANNELS.fullmatch(track.pick.channels):
-        return "its sound has no checksum"
-    return "" if 0 <= track.duration_us <= LONGEST_US else "its sound has no length"
+        return tr("its sound has no checksum")
+    return "" if 0 <= track.duration_us <= LONGEST_US else tr("its sound has no length")

@@ -33,8 +33,12 @@ def removable(folder: Path) -> tuple[Removable, Removable]:
     it is needed (its sounds from the media, if they are still there)."""
     spoken_of = _spoken_of(folder)
     clips = tuple(path for path in sorted((folder / "clips").glob("*/*.flac")) if path.stem not in spoken_of)
-    cache = tuple(path for path in sorted((folder / "cache").rglob("*")) if path.is_file())
-    return Removable("clips", clips), Removable("cache", cache)
+    return Removable("clips", clips), cache_of(folder)
+
+
+def cache_of(folder: Path) -> Removable:
+    """What can be made again."""
+    return Removable("cache", tuple(path for path in sorted((folder / "cache").rglob("*")) if path.is_file()))
 
 
 def removed(some: Removable) -> int:

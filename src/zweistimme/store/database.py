@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from zweistimme.messages import tr
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.records import EMPTY, Row, RowKey, decode, encode, patched
@@ -197,7 +198,14 @@ def said(path: Path) -> Iterator[None]:
 
 def _unwritten(path: Path, error: str) -> str:
     if "full" in error:
-        return f"There is no room left where {path.parent} lies. What came before is kept; make room and try again."
+        return tr(
+            "There is no room left where {folder} lies. What came before is kept; make room and try again.",
+            folder=path.parent,
+        )
     if "readonly" in error:
-        return f"{path.parent} cannot be written to. Open a copy of it, or change its permissions."
-    return f"{path} cannot be used just now ({error}). What came before is kept; look after the disk and try again."
+        return tr("{folder} cannot be written to. Open a copy of it, or change its permissions.", folder=path.parent)
+    return tr(
+        "{file} cannot be used just now ({error}). What came before is kept; look after the disk and try again.",
+        file=path,
+        error=error,
+    )

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import IO
 
 from zweistimme.media.atomic import remove_unfinished
+from zweistimme.messages import tr
 from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
 from zweistimme.project.progress import forget
@@ -204,7 +205,7 @@ def _locked(folder: Path) -> IO[str]:
         lock.seek(0)
         holder = lock.read().strip()
         lock.close()
-        who = f" by process {holder}" if holder else ""
+        who = tr(" by process {holder}", holder=holder) if holder else ""
         raise StoreError(
             "{folder} is open already{who}. Close it there first; nothing was changed.", folder=folder, who=who
         ) from error

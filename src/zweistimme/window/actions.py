@@ -9,7 +9,10 @@ from typing import Final
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QWidget
 
-from zweistimme.window.line_up import LANES
+from zweistimme.messages import tr
+
+_given: dict[str, str] = {}
+"""Keys that somebody has given to actions, by their ids."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,22 +23,36 @@ class ActionSpec:
     text: str
     keys: str
     group: str
-    listed: bool = True
-    """Whether it stands on the shortcut sheet; the speakers by digit stand there once."""
+    number: int = 0
+    """Where several differ by a number alone; only the first of them stands on the shortcut sheet."""
+
+    @property
+    def key(self) -> str:
+        """Its keys as they are now: those it comes with, or those somebody has given it."""
+        return _given.get(self.id, self.keys)
+
+    @property
+    def listed(self) -> bool:
+        """Whether it stands on the shortcut sheet."""
+        return self.number < 2
+
+    @property
+    def words(self) -> str:
+        """What it is called, in the language of whoever reads it."""
+        return tr(self.text, number=self.number) if self.number else tr(self.text)
 
 
-_SPEAKERS: Final = tuple(
-    ActionSpec(
-        f"speaker_{n}", f"Give to speaker {n}" if n > 1 else "Give to speaker 1 … 9", str(n), "Transcript", n == 1
-    )
-    for n in range(1, 10)
+_SPEAKERS: Final = (
+    ActionSpec("speaker_1", "Give to speaker 1 … 9", "1", "Transcript", 1),
+    *(ActionSpec(f"speaker_{n}", "Give to speaker {number}", str(n), "Transcript", n) for n in range(2, 10)),
 )
-_LANES: Final = tuple(
-    ActionSpec(f"lane_{name}", f"Hear the {name.lower()}, or leave it out", f"Alt+{n}", "Listening")
-    for n, name in enumerate(LANES, 1)
-) + tuple(
-    ActionSpec(f"alone_{name}", f"Hear the {name.lower()} alone", f"Alt+Shift+{n}", "Listening")
-    for n, name in enumerate(LANES, 1)
+_LANES: Final = (
+    ActionSpec("lane_Original", "Hear the original, or leave it out", "Alt+1", "Listening"),
+    ActionSpec("lane_Bed", "Hear the bed, or leave it out", "Alt+2", "Listening"),
+    ActionSpec("lane_Dub", "Hear the dub, or leave it out", "Alt+3", "Listening"),
+    ActionSpec("alone_Original", "Hear the original alone", "Alt+Shift+1", "Listening"),
+    ActionSpec("alone_Bed", "Hear the bed alone", "Alt+Shift+2", "Listening"),
+    ActionSpec("alone_Dub", "Hear the dub alone", "Alt+Shift+3", "Listening"),
 )
 ACTIONS: Final = (
     ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
@@ -127,6 +144,7 @@ ACTIONS: Final = (
     ActionSpec("redo", "Do again", "Ctrl+Shift+Z", "Working"),
     ActionSpec("history", "Show what was done, or no more", "Ctrl+Shift+H", "Working"),
     ActionSpec("finder", "Find a command …", "F2", "Working"),
+    ActionSpec("settings", "Settings …", "Ctrl+,", "Working"),
     ActionSpec("theme", "Day or night", "Ctrl+D", "Working"),
     ActionSpec("sheet", "All shortcuts", "F1", "Working"),
     ActionSpec("about", "About Zweistimme", "", "Working"),
@@ -135,7 +153,7 @@ BY_ID: Final = {spec.id: spec for spec in ACTIONS}
 _ON_THE_SCORE: Final = frozenset(["Moving", "Transcript", "Writing"])
 _EVERYWHERE: Final = frozenset(["next_version", "next_open", "find", "record", "timecode"])
 """Of these groups, what goes to the Score by itself, or is of no page."""
-_WITHOUT_PROJECT: Final = frozenset(["new", "open", "demo", "quit", "finder", "theme", "sheet", "about"])
+_WITHOUT_PROJECT: Final = frozenset(["new", "open", "demo", "quit", "finder", "settings", "theme", "sheet", "about"])
 
 
 def holds_on(spec: ActionSpec, page: str) -> bool:
@@ -150,6 +168,11 @@ def holds_on(spec: ActionSpec, page: str) -> bool:
     return page == "Score" or spec.group not in _ON_THE_SCORE or spec.id in _EVERYWHERE
 
 
+def key_words(keys: str) -> str:
+    """A shortcut as it is called in the language of the desk."""
+    return QKeySequence(keys).toString(QKeySequence.SequenceFormat.NativeText)
+
+
 def tip(action_id: str) -> str:
     """A tooltip that names the shortcut.
 
@@ -157,7 +180,21 @@ def tip(action_id: str) -> str:
     'Pin the take where it stands, or unpin it (P)'
     """
     spec = BY_ID[action_id]
-    return f"{spec.text} ({spec.keys})" if spec.keys else spec.text
+    return f"{spec.words} ({key_words(spec.key)})" if spec.key else spec.words
+
+
+def give_keys(given: Mapping[str, str]) -> None:
+    """Have actions on the keys somebody has given them, and the others on those they come with. Of two that have the
+    same, as a newer desk may bring, the given one keeps it."""
+    _given.clear()
+    _given.update((action_id, key) for action_id, key in given.items() if action_id in BY_ID)
+    taken = {key for key in _given.values() if key}
+    _given.update({spec.id: "" for spec in ACTIONS if spec.id not in _given and spec.keys in taken})
+
+
+def holder_of(key: str, besides: str = "") -> ActionSpec | None:
+    """The action that is on a key, if there is one *besides* this."""
+    return next((spec for spec in ACTIONS if key and spec.key == key and spec.id != besides), None)
 
 
 def bind(owner: QWidget, handlers: Mapping[str, Callable[[], object]]) -> dict[str, QAction]:
@@ -166,8 +203,8 @@ def bind(owner: QWidget, handlers: Mapping[str, Callable[[], object]]) -> dict[s
         raise KeyError(f"actions and handlers differ: {set(handlers) ^ set(BY_ID)}")
     made = {}
     for spec in ACTIONS:
-        action = QAction(spec.text, owner)
-        action.setShortcut(QKeySequence(spec.keys))
+        action = QAction(spec.words, owner)
+        action.setShortcut(QKeySequence(spec.key))
         action.setToolTip(tip(spec.id))
         action.setData(spec.group)
         handler = handlers[spec.id]

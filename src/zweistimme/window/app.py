@@ -11,9 +11,12 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.store.settings import LANGUAGE, THEME, read_settings
+from zweistimme.window.actions import give_keys
 from zweistimme.window.collector import collect_on_this_thread
 from zweistimme.window.mishaps import catch
-from zweistimme.window.theme import DAY, NIGHT, apply_theme
+from zweistimme.window.speech import speak
+from zweistimme.window.theme import DAY, THEMES, apply_theme
 
 
 def make_app() -> QApplication:
@@ -36,9 +39,11 @@ def run(path: Path | None, *, demo: bool = False) -> int:
         )
     app = make_app()
     from zweistimme.window.main_window import MainWindow, load_the_rest
-    from zweistimme.window.remembered import read_remembered
 
-    apply_theme(app, NIGHT if read_remembered().theme == NIGHT.name else DAY)
+    settings = read_settings()
+    speak(app, settings.text(LANGUAGE))
+    give_keys(settings.keys)
+    apply_theme(app, THEMES[settings.text(THEME)])
     window = MainWindow()
     catch(window.say_error)
     window.show()

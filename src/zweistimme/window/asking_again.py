@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from zweistimme.engines.offers import Cost
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.progress import Step
 from zweistimme.stages.estimate import asked_engines, estimated
 from zweistimme.stages.pipeline import run_step
@@ -19,11 +20,11 @@ class AskAgain:
 
     def takes(self) -> None:
         """Other takes of the chosen lines; those there are stay."""
-        self._ask(Step.TAKES, "Ask for another take")
+        self._ask(Step.TAKES, msg_act("Ask for another take"))
 
     def wordings(self) -> None:
         """Other wordings of the chosen lines; what a hand has written stays, the new ones are on offer."""
-        self._ask(Step.TRANSLATION, "Ask for other wordings")
+        self._ask(Step.TRANSLATION, msg_act("Ask for other wordings"))
 
     def _ask(self, step: Step, name: str) -> None:
         ids, tag = self._desk.chosen_ids(), self._desk.tag
@@ -44,9 +45,9 @@ class AskAgain:
         return found
 
     def _agreed(self, name: str, ids: list[str], costs: list[Cost]) -> bool:
-        lines = "this line" if len(ids) == 1 else f"{len(ids)} lines"
+        lines = tr("this line") if len(ids) == 1 else tr("{n:line|lines}", n=len(ids))
         price = " + ".join(f"{cost.amount:,.4f} {cost.currency}".strip() for cost in costs)
-        words = f"Asking anew for {lines} costs about {price}. What is there stays."
+        words = tr("Asking anew for {lines} costs about {price}. What is there stays.", lines=lines, price=price)
         answer = QMessageBox.question(
             self._parent, name, words, QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No
         )

@@ -15,6 +15,7 @@ from uuid import uuid4
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from zweistimme.messages import tr, tr_act
 from zweistimme.project.access import ids_of
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.facts import failure_of
@@ -187,11 +188,15 @@ class Desk(QObject):
                     raise EditError("There is no place for it any more.")
                 place = Place(Kind[one.kind], one.key, one.tag)
                 self.store(place.kind.value, written(place, one.text))
-                self.notice("note", f"Kept from the last time, when it was being written: “{one.text}”")
+                self.notice("note", tr("Kept from the last time, when it was being written: “{text}”", text=one.text))
             except EditError as error:
-                self.notice("error", f"{error} From the last time, and not kept: “{one.text}”")
+                self.notice(
+                    "error", tr("{error} From the last time, and not kept: “{text}”", error=error, text=one.text)
+                )
             except ZweistimmeError as error:  # it stays beside the project until it can be stored
-                self.notice("error", f"{error} From the last time, and not stored yet: “{one.text}”")
+                self.notice(
+                    "error", tr("{error} From the last time, and not stored yet: “{text}”", error=error, text=one.text)
+                )
                 return
         with suppress(OSError):
             write_unkept(self.document.folder, ())
@@ -208,19 +213,26 @@ class Desk(QObject):
     def undo(self) -> None:
         self.writing.keep()
         label = self.document.undo()
-        self.notice("note", f"Undone: {label}." if label else "There is nothing to undo.")
+        self.notice("note", tr("Undone: {label}.", label=tr_act(label)) if label else tr("There is nothing to undo."))
 
     def redo(self) -> None:
         self.writing.keep()
         label = self.document.redo()
-        self.notice("note", f"Done again: {label}." if label else "There is nothing to do again.")
+        self.notice(
+            "note", tr("Done again: {label}.", label=tr_act(label)) if label else tr("There is nothing to do again.")
+        )
 
     def go_in_history(self, by: int) -> None:
         """Undo *by* steps if it is negative, else do so many again."""
         self.writing.keep()
         label = self.document.go_in_history(by)
         if label:
-            self.notice("note", f"Done again, up to: {label}." if by > 0 else f"Undone, back to before: {label}.")
+            self.notice(
+                "note",
+                tr("Done again, up to: {label}.", label=tr_act(label))
+                if by > 0
+                else tr("Undone, back to before: {label}.", label=tr_act(label)),
+            )
 
     def notice(self, kind: str, text: str) -> None:
         self.noticed.emit(Notice(kind, text))

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.edits import allow_substitutes, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
@@ -76,11 +77,13 @@ class CastPage(Page):
         """How closely this version follows the original, and what gives way first."""
         row = QHBoxLayout()
         self.style_box, self.prefer_box = QComboBox(), QComboBox()
-        self.style_box.addItems([style.value for style in Style])
-        self.prefer_box.addItems([preference.value for preference in Preference])
-        self.style_box.setToolTip("How closely the dub follows the original; fit again after changing it")
-        self.prefer_box.setToolTip("What is kept first where a line is too long: the voice's tempo, or the lips")
-        for words, box in (("Style", self.style_box), ("Keep first", self.prefer_box)):
+        for style in Style:
+            self.style_box.addItem(tr(style.value), style.value)
+        for preference in Preference:
+            self.prefer_box.addItem(tr(preference.value), preference.value)
+        self.style_box.setToolTip(tr("How closely the dub follows the original; fit again after changing it"))
+        self.prefer_box.setToolTip(tr("What is kept first where a line is too long: the voice's tempo, or the lips"))
+        for words, box in ((tr("Style"), self.style_box), (tr("Keep first"), self.prefer_box)):
             label = QLabel(words)
             label.setProperty("faded", True)
             box.setAccessibleName(words)
@@ -88,19 +91,19 @@ class CastPage(Page):
             row.addWidget(label)
             row.addWidget(box)
             row.addSpacing(12)
-        self.substitutes = QCheckBox("related voices may stand in")
-        self.substitutes.setToolTip("Where no voice speaks the language, one of a related language may be cast")
+        self.substitutes = QCheckBox(tr("related voices may stand in"))
+        self.substitutes.setToolTip(tr("Where no voice speaks the language, one of a related language may be cast"))
         self.substitutes.clicked.connect(self._allow_substitutes)
         row.addWidget(self.substitutes)
-        self.together = QCheckBox("answers asked for together")
-        self.together.setToolTip("Lines that answer each other are spoken in one go, where an engine can do so")
+        self.together = QCheckBox(tr("answers asked for together"))
+        self.together.setToolTip(tr("Lines that answer each other are spoken in one go, where an engine can do so"))
         self.together.clicked.connect(self._play_together)
         row.addWidget(self.together)
         row.addStretch(1)
         return row
 
     def _allow_substitutes(self, allowed: bool) -> None:
-        label = "Allow related voices" if allowed else "Refuse related voices"
+        label = msg_act("Allow related voices") if allowed else msg_act("Refuse related voices")
         self._desk.apply(label, lambda project: allow_substitutes(project, allowed))
 
     def _play_together(self, together: bool) -> None:
@@ -109,7 +112,7 @@ class CastPage(Page):
 
     def _restyle(self) -> None:
         tag = self._desk.tag
-        style, preference = Style(self.style_box.currentText()), Preference(self.prefer_box.currentText())
+        style, preference = Style(self.style_box.currentData()), Preference(self.prefer_box.currentData())
         self._desk.apply("Change the style", lambda project: set_version_style(project, tag, style, preference))
 
     def refresh(self) -> None:
@@ -118,21 +121,23 @@ class CastPage(Page):
         self.substitutes.setChecked(project.substitutes)
         self.substitutes.setVisible(version is not None and bool(substitutes_for(version.tag)))
         if version is not None:
-            self.style_box.setCurrentText(version.style.value)
-            self.prefer_box.setCurrentText(version.preference.value)
+            self.style_box.setCurrentIndex(self.style_box.findData(version.style.value))
+            self.prefer_box.setCurrentIndex(self.prefer_box.findData(version.preference.value))
             self.together.setChecked(version.together)
         if version is None or not project.segments:
             self._have_rows(())
-            self._title.setText("Cast")
-            self._about.setText("No speakers yet. Continue with the transcript; the speakers found there stand here.")
+            self._title.setText(tr("Cast"))
+            self._about.setText(
+                tr("No speakers yet. Continue with the transcript; the speakers found there stand here.")
+            )
             return
-        self._title.setText(f"Cast · {own_name(version.tag)}")
+        self._title.setText(f"{tr('Cast')} · {own_name(version.tag)}")
         keys = speakers_in_use(project)
         missing = [key for key in keys if key not in version.cast]
         self._about.setText(
-            "Everybody has a voice. Pitches are measured from the original; voices are proposed by pitch."
+            tr("Everybody has a voice. Pitches are measured from the original; voices are proposed by pitch.")
             if not missing
-            else f"{len(missing)} without a voice. Nothing can be voiced before everybody has one."
+            else tr("{count} without a voice. Nothing can be voiced before everybody has one.", count=len(missing))
         )
         self._have_rows(tuple(keys))
         for row in self.rows:

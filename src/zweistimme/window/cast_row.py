@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.manner_edits import set_manner
 from zweistimme.project.model import AS_USUAL, Manner, Version
@@ -14,7 +15,7 @@ from zweistimme.window.theme import px, tint_ground
 from zweistimme.window.voices import voice_choices
 from zweistimme.window.writing import Draft, Kind, Place
 
-HEADS = ("Speaker", "Measured pitch", "Lines", "Voice", "Speaks", "")
+HEADS = (msg("Speaker"), msg("Measured pitch"), msg("Lines"), msg("Voice"), msg("Speaks"), "")
 
 
 class CastRow:
@@ -23,21 +24,21 @@ class CastRow:
     def __init__(self, desk: Desk, key: str) -> None:
         self._desk, self.key = desk, key
         self.name = QLineEdit()
-        self.name.setAccessibleName("The speaker's name")
-        self.name.setToolTip("The speaker's name; used everywhere")
+        self.name.setAccessibleName(tr("The speaker's name"))
+        self.name.setToolTip(tr("The speaker's name; used everywhere"))
         self.name.setFixedWidth(px(160))
         self._draft = Draft(desk, self.name)
         self.name.returnPressed.connect(self._draft.keep)
         self._swatch, self._pitch, self._count = QLabel(), QLabel(), QLabel()
         self._swatch.setFixedSize(9, 22)
         self.voice = QComboBox()
-        self.voice.setAccessibleName("Voice")
+        self.voice.setAccessibleName(tr("Voice"))
         self.voice.setMinimumWidth(px(180))
         self.voice.activated.connect(self._cast)
         self.manner = MannerButton()
         self.manner.chosen.connect(self._set_manner)
-        self.listen = QPushButton("▸ Listen")
-        self.listen.setToolTip("Hear the voice with the speaker's first line")
+        self.listen = QPushButton(tr("▸ Listen"))
+        self.listen.setToolTip(tr("Hear the voice with the speaker's first line"))
         named = QWidget()
         line = QHBoxLayout(named)
         line.setContentsMargins(0, 0, 0, 0)
@@ -51,17 +52,18 @@ class CastRow:
         speaker = project.speakers[self.key]
         tint_ground(self._swatch, list(project.speakers).index(self.key))
         self._draft.show(Place(Kind.NAME, self.key), speaker.name)
-        self._pitch.setText(f"{speaker.pitch_hz:.0f} Hz" if speaker.pitch_hz else "not measured")
+        self._pitch.setText(
+            tr("{pitch_hz:.0f} Hz", pitch_hz=speaker.pitch_hz) if speaker.pitch_hz else tr("not measured")
+        )
         self._count.setText(str(sum(1 for segment in project.segments if segment.speaker_id == self.key)))
         voices: list[Choice] = [(words, ref, "") for ref, words in voice_choices(self._desk, version.tag, cast)]
-        fill(self.voice, [("no voice", None, ""), *voices], cast)
+        fill(self.voice, [(tr("no voice"), None, ""), *voices], cast)
         self.manner.show_manner(version.manners.get(self.key, AS_USUAL), self._desk.book.voice(cast or ""))
         self.listen.setEnabled(cast is not None)
 
     def _set_manner(self, manner: Manner) -> None:
         tag, key = self._desk.tag, self.key
-        name = self._desk.project.speakers[key].name
-        self._desk.apply(f"How {name} speaks", lambda project: set_manner(project, tag, key, manner))
+        self._desk.apply("How a speaker speaks", lambda project: set_manner(project, tag, key, manner))
 
     def _cast(self) -> None:
         tag, key, voice = self._desk.tag, self.key, self.voice.currentData()

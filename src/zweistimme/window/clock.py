@@ -8,6 +8,7 @@ from typing import Final
 
 from PyQt6.QtCore import QElapsedTimer, QObject, Qt, QTimer, pyqtSignal
 
+from zweistimme.messages import tr
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Mono
 from zweistimme.window.lanes import LaneMixer
@@ -75,7 +76,7 @@ class Player(QObject):
         self._go(Way(_sample(self.position_us), self.speed))
         if isinstance(self._out, SilentOut) and not self._told:
             self._told = True
-            self.silent.emit("There is no sound device here: the playhead moves, but nothing is heard.")
+            self.silent.emit(tr("There is no sound device here: the playhead moves, but nothing is heard."))
         self.playing = True
         self.playing_changed.emit(True)
 
@@ -186,7 +187,7 @@ class Player(QObject):
         """A device that cannot be begun, or stops counting, is given up for the silent clock."""
         playing = self.playing
         self._let_go()
-        self.silent.emit("The sound device has stopped answering: the playhead goes on in silence.")
+        self.silent.emit(tr("The sound device has stopped answering: the playhead goes on in silence."))
         self._told = True
         self._use(None)
         if playing:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.model import Placement, Segment, Take, Word
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.project.words import DOUBTFUL, spoken_words
@@ -39,7 +40,8 @@ class CloseUp(QWidget):
         self._hand = Hand(self, desk, self.x_of, self.time_at)
         self.setMinimumHeight(px(126))
         self.setMouseTracking(True)
-        self.setAccessibleName("Close-up of the selected line")
+        self.setLayoutDirection(Qt.LayoutDirection.LeftToRight)  # as sound and the Score are read everywhere
+        self.setAccessibleName(tr("Close-up of the selected line"))
         desk.changed.connect(lambda _change: self.update())
         desk.version_changed.connect(lambda _tag: self.update())
         desk.selected.connect(self._show_other)
@@ -98,7 +100,7 @@ class CloseUp(QWidget):
         segment = self._desk.segment()
         if segment is None:
             painter.setPen(colour("faded"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Select a line to see it closely.")
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, tr("Select a line to see it closely."))
             return
         bars = bars_of(self._desk)
         if not self._hand.holding:
@@ -116,7 +118,9 @@ class CloseUp(QWidget):
             painter.setPen(colour("faded"))
             painter.setFont(font(italic=True))
             painter.drawText(
-                QRectF(px(_LEFT), rows.lower, 400, rows.wave), Qt.AlignmentFlag.AlignVCenter, "No take is placed yet."
+                QRectF(px(_LEFT), rows.lower, 400, rows.wave),
+                Qt.AlignmentFlag.AlignVCenter,
+                tr("No take is placed yet."),
             )
         else:
             self._paint_dub(painter, *placed, bars["dub"], rows)
@@ -124,20 +128,30 @@ class CloseUp(QWidget):
     def _paint_title(self, painter: QPainter, segment: Segment) -> None:
         painter.setFont(font(SMALL_PT, bold=True))
         painter.setPen(colour("ink"))
-        painter.drawText(QPointF(14, px(15)), "Close-up")
-        shift = painter.fontMetrics().horizontalAdvance("Close-up") + 24
-        parts = [f"line {(self._desk.place(segment.id) or 0) + 1}"]
-        parts.append(f"segment {(segment.end_us - segment.start_us) / SECOND_US:.2f} s")
+        painter.drawText(QPointF(14, px(15)), tr("Close-up"))
+        shift = painter.fontMetrics().horizontalAdvance(tr("Close-up")) + 24
+        parts = [tr("line {number}", number=(self._desk.place(segment.id) or 0) + 1)]
+        parts.append(tr("segment {length_s:.2f} s", length_s=(segment.end_us - segment.start_us) / SECOND_US))
         placed = self._desk.placed()
         if placed:
             placement, take = placed
             speech = samples_to_us(take.speech_end_samples - take.speech_start_samples) / SECOND_US
             trimmed = samples_to_us(take.length_samples) / SECOND_US - speech
-            parts.append(f"take {speech:.2f} s ({trimmed:.2f} s of silence trimmed)")
-            parts.append(f"after fit {placement.length_us / SECOND_US:.2f} s at ×{placement.tempo:.2f}")
+            parts.append(tr("take {speech:.2f} s ({trimmed:.2f} s of silence trimmed)", speech=speech, trimmed=trimmed))
+            parts.append(
+                tr(
+                    "after fit {length_s:.2f} s at ×{tempo:.2f}",
+                    length_s=placement.length_us / SECOND_US,
+                    tempo=placement.tempo,
+                )
+            )
             if abs(placement.pauses_cut_us) > 10_000:
-                verb = "shortened" if placement.pauses_cut_us > 0 else "lengthened"
-                parts.append(f"pauses {verb} {abs(placement.pauses_cut_us) / SECOND_US:.2f} s")
+                words = (
+                    msg("pauses shortened {by_s:.2f} s")
+                    if placement.pauses_cut_us > 0
+                    else msg("pauses lengthened {by_s:.2f} s")
+                )
+                parts.append(tr(words, by_s=abs(placement.pauses_cut_us) / SECOND_US))
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour("faded"))
         painter.drawText(QPointF(shift, px(15)), " · ".join(parts))
@@ -146,7 +160,7 @@ class CloseUp(QWidget):
         box = QRectF(self.x_of(bar.start_us), top, self.x_of(bar.end_us) - self.x_of(bar.start_us), wave)
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour(role))
-        painter.drawText(QRectF(14, top, px(_LEFT) - 18, wave), Qt.AlignmentFlag.AlignVCenter, role)
+        painter.drawText(QRectF(14, top, px(_LEFT) - 18, wave), Qt.AlignmentFlag.AlignVCenter, tr(role))
         painter.fillRect(box, colour(f"{role}_soft"))
         for x in (box.left(), box.right()):
             painter.fillRect(QRectF(x - 1.5, top - 1, 3, wave + 2), colour(role))

@@ -9,6 +9,7 @@ from typing import Final
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.model import Pin, Word
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
@@ -136,7 +137,7 @@ class Hand:
         end = bar.end_us + (by if grip != "start" else 0)
         if start >= 0 and end - start >= SHORTEST_SEGMENT_US:
             self.moved = {name: Bar(start, end)}
-            self._view.setToolTip(f"{clock(start, 2)} to {clock(end, 2)}")
+            self._view.setToolTip(tr("{start} to {end}", start=clock(start, 2), end=clock(end, 2)))
             self._view.update()
 
     def _drag_word(self, place: int, at_us: int) -> None:
@@ -147,7 +148,7 @@ class Hand:
             return
         low, high = words[place - 1].start_us + LEAST_WORD_US, words[place].end_us - LEAST_WORD_US
         self.edge = (place, max(low, min(at_us, high)))
-        self._view.setToolTip(f"“{words[place].text}” begins at {clock(self.edge[1], 3)}")
+        self._view.setToolTip(tr("“{word}” begins at {time}", word=words[place].text, time=clock(self.edge[1], 3)))
         self._view.update()
 
     def drop(self) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Final, Protocol
 
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.model import Pin
 from zweistimme.project.times import SECOND_US
 from zweistimme.window.actions import ACTIONS
@@ -14,6 +15,7 @@ from zweistimme.window.line_up import LANES
 
 if TYPE_CHECKING:
     from zweistimme.window.desk_view import DeskView
+    from zweistimme.window.outfit import Outfit
 
 _IN_TRANSCRIBING: Final = frozenset(
     ["from_word", "slower", "faster", "next_word", "previous_word", "next_doubt", "previous_doubt", "next_wordless",
@@ -27,13 +29,13 @@ class Shell(Protocol):
     """The window around the desk, as far as actions need it."""
 
     view: DeskView | None
+    outfit: Outfit
 
     def ask_media(self) -> None: ...
     def ask_project(self) -> None: ...
     def open_demo(self) -> None: ...
     def close_project(self) -> None: ...
     def close(self) -> bool: ...
-    def flip_theme(self) -> None: ...
     def show_sheet(self) -> None: ...
     def find_command(self) -> None: ...
     def show_about(self) -> None: ...
@@ -60,7 +62,8 @@ def handlers(shell: Shell) -> dict[str, Handler]:
         "demo": shell.open_demo,
         "close": shell.close_project,
         "quit": shell.close,
-        "theme": shell.flip_theme,
+        "settings": shell.outfit.show_settings,
+        "theme": shell.outfit.flip_theme,
         "sheet": shell.show_sheet,
         "finder": shell.find_command,
         "about": shell.show_about,
@@ -98,9 +101,9 @@ def _pin(view: DeskView) -> None:
     desk = view.desk
     line, placed, tag = desk.line(), desk.placed(), desk.tag
     if line is None or placed is None:
-        desk.notice("note", "Only a placed take can be pinned. Fit this version first.")
+        desk.notice("note", tr("Only a placed take can be pinned. Fit this version first."))
         return
-    pin, label = (None, "Unpin a take") if line.pin else (Pin(placed[0].start_us), "Pin a take")
+    pin, label = (None, msg_act("Unpin a take")) if line.pin else (Pin(placed[0].start_us), msg_act("Pin a take"))
     desk.apply(label, partial(pin_and_plan, tag=tag, segment_id=desk.segment_id, pin=pin))
 
 

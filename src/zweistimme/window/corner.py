@@ -8,9 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
+from zweistimme.messages import msg, tr
+from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.theme import SMALL_PT, font
 
-_SHOWN = (("undo", "undo"), ("redo", "do again"), ("finder", "find a command  F2"))
+_SHOWN = (("undo", msg("undo")), ("redo", msg("do again")), ("finder", msg("find a command")))
 
 
 class Corner(QWidget):
@@ -23,7 +25,7 @@ class Corner(QWidget):
         row.setSpacing(2)
         for action_id, words in _SHOWN:
             button, action = QToolButton(), actions[action_id]
-            button.setText(words)
+            button.setText(f"{tr(words)}  {key_words(BY_ID[action_id].key)}" if action_id == "finder" else tr(words))
             button.setFont(font(SMALL_PT + 0.5))
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(action.trigger)

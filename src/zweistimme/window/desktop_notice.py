@@ -6,15 +6,35 @@ no such service, the window asks for attention in the list of windows.
 
 from __future__ import annotations
 
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import QMetaType
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from zweistimme.messages import tr
+
+if TYPE_CHECKING:
+    from zweistimme.window.job_board import Run
+
+LONG_S = 60.0
+"""Who starts what takes longer than that does not sit and wait."""
 _SERVICE: Final = "org.freedesktop.Notifications"
 _PATH: Final = "/org/freedesktop/Notifications"
 _AS_USUAL: Final = -1
 """How long it is shown: as the desktop does."""
+
+
+def tell_of_run(window: QWidget, run: Run) -> None:
+    """Who works in another window meanwhile is told that a long job has ended."""
+    if not run.writes or (run.entry.took_s or 0.0) <= LONG_S or window.isActiveWindow():
+        return
+    if run.done:
+        title = tr("{job} is done", job=run.words)
+    elif run.failed:
+        title = tr("{job} failed", job=run.words)
+    else:
+        title = tr("{job} was stopped", job=run.words)
+    tell_desktop(window, title, run.job.message or window.windowTitle())
 
 
 def tell_desktop(window: QWidget, title: str, text: str) -> None:

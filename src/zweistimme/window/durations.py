@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from zweistimme.messages import tr
+
 
 def about_s(seconds: float) -> str:
     """A time that is known roughly.
@@ -10,14 +12,18 @@ def about_s(seconds: float) -> str:
     ('a few seconds', 'about 50 s', 'about 2 min', 'about 1 h 25 min')
     """
     if seconds < 10:
-        return "a few seconds"
+        return tr("a few seconds")
     if seconds < 90:
-        return f"about {round(seconds / 10) * 10} s"
+        return tr("about {tens_s} s", tens_s=round(seconds / 10) * 10)
     minutes = round(seconds / 60)
     if minutes < 60:
-        return f"about {minutes} min"
+        return tr("about {minutes} min", minutes=minutes)
     minutes = round(seconds / 300) * 5
-    return f"about {minutes // 60} h {minutes % 60} min" if minutes % 60 else f"about {minutes // 60} h"
+    return (
+        tr("about {hours} h {minutes} min", hours=minutes // 60, minutes=minutes % 60)
+        if minutes % 60
+        else tr("about {hours} h", hours=minutes // 60)
+    )
 
 
 def took_s(seconds: float) -> str:
@@ -27,6 +33,10 @@ def took_s(seconds: float) -> str:
     ('3.2 s', '48 s', '1 min 40 s', '1 h 23 min')
     """
     if seconds < 60:
-        return f"{seconds:.1f} s" if seconds < 10 else f"{seconds:.0f} s"
+        return tr("{seconds:.1f} s", seconds=seconds) if seconds < 10 else tr("{seconds:.0f} s", seconds=seconds)
     minutes, rest = divmod(round(seconds), 60)
-    return f"{minutes} min {rest} s" if minutes < 60 else f"{minutes // 60} h {minutes % 60} min"
+    return (
+        tr("{minutes} min {seconds} s", minutes=minutes, seconds=rest)
+        if minutes < 60
+        else tr("{hours} h {minutes} min", hours=minutes // 60, minutes=minutes % 60)
+    )

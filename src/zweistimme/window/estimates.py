@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
+from zweistimme.messages import tr
 from zweistimme.project.progress import Step
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
 from zweistimme.stages.pipeline import how_many, next_step
@@ -31,11 +32,17 @@ class NextEstimates:
     def sentence(self) -> str:
         """All of it in words."""
         if self.step is None:
-            return "Nothing is left to be asked of an engine."
+            return tr("Nothing is left to be asked of an engine.")
         if not self.estimates:
-            return f"Next: {self.step.value}. " + (" ".join(self.warnings) or "It asks no engine.")
-        parts = "; ".join(e.sentence if e.cost.amount else f"{e.sentence}, free" for e in self.estimates)
-        return " ".join([f"Next: {self.step.value}. {parts}.", *self.warnings])
+            return (
+                tr("Next: {step}.", step=tr(self.step.value))
+                + " "
+                + (" ".join(self.warnings) or tr("It asks no engine."))
+            )
+        parts = "; ".join(
+            e.sentence if e.cost.amount else tr("{sentence}, free", sentence=e.sentence) for e in self.estimates
+        )
+        return " ".join([tr("Next: {step}.", step=tr(self.step.value)) + f" {parts}.", *self.warnings])
 
 
 _latest: deque[tuple[tuple[object, ...], NextEstimates]] = deque(maxlen=4)
@@ -64,7 +71,11 @@ def _worked_out(desk: Desk) -> NextEstimates:
     for name in asked_engines(project, tag, step):
         found = desk.book.tests.get(name)
         if found is None or found.info is None:
-            warnings.append(f"{name} does not answer." if found is None or found.problem else f"{name} is being asked.")
+            warnings.append(
+                tr("{name} does not answer.", name=name)
+                if found is None or found.problem
+                else tr("{name} is being asked.", name=name)
+            )
             continue
         one = estimated(project, tag, step, name, found.info)
         estimates.append(one)

@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 from typing import Final
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
-from zweistimme.window.actions import ACTIONS, ActionSpec
+from zweistimme.messages import tr
+from zweistimme.window.actions import ACTIONS, ActionSpec, key_words
 
 _ID: Final = Qt.ItemDataRole.UserRole
 _MOVES: Final = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
@@ -25,7 +26,7 @@ def found(words: str, specs: Sequence[ActionSpec]) -> list[ActionSpec]:
     wanted = words.casefold().split()
     ranked = []
     for number, spec in enumerate(specs):
-        text = f"{spec.text} {spec.group} {spec.keys}".casefold()
+        text = f"{spec.words} {tr(spec.group)} {spec.key}".casefold()
         places = [_place(text, word) for word in wanted]
         if all(place is not None for place in places):
             together = 0 if " ".join(wanted) in text else 1
@@ -46,23 +47,23 @@ class CommandFinder(QDialog):
     def __init__(self, actions: Mapping[str, QAction], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._actions = actions
-        self.setWindowTitle("Find a command")
+        self.setWindowTitle(tr("Find a command"))
         self.chosen: str = ""
         """The command that was chosen."""
         self.line = QLineEdit()
-        self.line.setPlaceholderText("What do you want to do?")
-        self.line.setAccessibleName("What do you want to do?")
+        self.line.setPlaceholderText(tr("What do you want to do?"))
+        self.line.setAccessibleName(tr("What do you want to do?"))
         self.line.installEventFilter(self)
         self.list = QTreeWidget()
         self.list.setColumnCount(3)
         self.list.setHeaderHidden(True)
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
-        self.list.setAccessibleName("Commands")
+        self.list.setAccessibleName(tr("Commands"))
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemActivated.connect(lambda _item: self._choose())
         self.list.itemClicked.connect(lambda _item: self._choose())
-        hint = QLabel("↑ ↓ choose · Return does it · Esc leaves it")
+        hint = QLabel(tr("↑ ↓ choose · Return does it · Esc leaves it"))
         hint.setProperty("faded", True)
         column = QVBoxLayout(self)
         for widget in (self.line, self.list, hint):
@@ -75,8 +76,8 @@ class CommandFinder(QDialog):
     def _show(self, words: str) -> None:
         self.list.clear()
         for spec in found(words, ACTIONS):
-            keys = QKeySequence(spec.keys).toString(QKeySequence.SequenceFormat.NativeText)
-            row = QTreeWidgetItem([self._actions[spec.id].text().replace("&", ""), spec.group, keys])
+            keys = key_words(spec.key)
+            row = QTreeWidgetItem([self._actions[spec.id].text().replace("&", ""), tr(spec.group), keys])
             row.setData(0, _ID, spec.id)
             row.setDisabled(not self._actions[spec.id].isEnabled())
             self.list.addTopLevelItem(row)

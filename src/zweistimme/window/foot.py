@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QToolButton, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clipped_text import ClippedText
@@ -34,12 +35,12 @@ class Foot(QWidget):
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)
         self._bar.setFixedWidth(px(110))
-        self._bar.setAccessibleName("How far it is")
-        self._stop = QPushButton("Stop")
+        self._bar.setAccessibleName(tr("How far it is"))
+        self._stop = QPushButton(tr("Stop"))
         self._stop.setToolTip(tip("stop"))
         self._stop.clicked.connect(lambda: desk.jobs.stop())
         self.board = QToolButton()
-        self.board.setText("jobs")
+        self.board.setText(tr("jobs"))
         self.board.setCheckable(True)
         self.board.setToolTip(tip("jobs"))
         self._lay_out()
@@ -95,7 +96,7 @@ class Foot(QWidget):
         _put(self.beside, self._note if self.errors else Notice("", ""))
         self.beside.setVisible(bool(self.beside.text()))
         more = len(self.errors) - 1
-        self._away.setText(f"put away ({more} more)" if more > 0 else "put away")
+        self._away.setText(tr("put away ({more} more)", more=more) if more > 0 else tr("put away"))
         self._away.setVisible(bool(self.errors))
 
     def _show_job(self) -> None:
@@ -108,7 +109,7 @@ class Foot(QWidget):
             self._job.setText(_told(run))
             self._bar.setValue(round(run.job.progress * 1000))
         beside = len(jobs.runs) - (run is not None)
-        self.board.setText(f"jobs (+{beside})" if beside > 0 else "jobs")
+        self.board.setText(tr("jobs (+{beside})", beside=beside) if beside > 0 else tr("jobs"))
 
 
 def _put(words: ClippedText, notice: Notice) -> None:
@@ -120,4 +121,4 @@ def _put(words: ClippedText, notice: Notice) -> None:
 
 def _told(run: Run) -> str:
     left_s = run.pace.left_s
-    return f"{run.name} …" if left_s is None else f"{run.name} · {about_s(left_s)} left"
+    return f"{run.words} …" if left_s is None else tr("{job} · {time} left", job=run.words, time=about_s(left_s))

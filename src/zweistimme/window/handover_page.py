@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.messages import tr
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
@@ -41,7 +42,7 @@ class HandoverPage(Page):
         column = QVBoxLayout(self)
         column.setContentsMargins(28, 20, 28, 20)
         column.setSpacing(8)
-        title = QLabel("Hand-over")
+        title = QLabel(tr("Hand-over"))
         title.setFont(font(TITLE_PT + 2, bold=True))
         column.addWidget(title)
         self._state = QLabel()
@@ -50,22 +51,28 @@ class HandoverPage(Page):
         column.addWidget(self._state)
         row = QHBoxLayout()
         self.folder = QLineEdit(str(desk.document.folder / "handover"))
-        self.folder.setAccessibleName("Folder for the files")
-        choose, write, show = QPushButton("Choose …"), QPushButton("Write files  ▸"), QPushButton("Show folder")
-        choose.setToolTip("Choose the folder for the files")
+        self.folder.setAccessibleName(tr("Folder for the files"))
+        choose, write, show = (
+            QPushButton(tr("Choose …")),
+            QPushButton(tr("Write files  ▸")),
+            QPushButton(tr("Show folder")),
+        )
+        choose.setToolTip(tr("Choose the folder for the files"))
         write.setObjectName("continue")
-        write.setToolTip("Write mixes, stems, captions and the video, and measure each")
-        show.setToolTip("Open the folder in the file manager")
+        write.setToolTip(tr("Write mixes, stems, captions and the video, and measure each"))
+        show.setToolTip(tr("Open the folder in the file manager"))
         choose.clicked.connect(self._choose)
         write.clicked.connect(lambda: self.wanted.emit(Path(self.folder.text()).expanduser()))
         show.clicked.connect(lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.folder.text())))
-        row.addWidget(QLabel("Folder"))
+        row.addWidget(QLabel(tr("Folder")))
         row.addWidget(self.folder, 1)
         for widget in (choose, show, write):
             row.addWidget(widget)
         column.addLayout(row)
         self.table = QTableWidget(0, 5)
-        self.table.setHorizontalHeaderLabels(["File", "What it is", "Language", "Size", "As measured from the file"])
+        self.table.setHorizontalHeaderLabels(
+            [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
+        )
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setShowGrid(False)
@@ -96,12 +103,17 @@ class HandoverPage(Page):
             state = progress(project, version)
             fitted = state[Step.FIT]
             if version.delivery is None:
-                words = f"Nothing is written yet. {fitted.done} of {fitted.total} lines of {version.tag} are fitted."
+                words = tr(
+                    "Nothing is written yet. {done} of {total} lines of {tag} are fitted.",
+                    done=fitted.done,
+                    total=fitted.total,
+                    tag=version.tag,
+                )
             elif state[Step.HANDOVER].done:
-                words = f"{version.tag} is handed over as it stands now."
+                words = tr("{tag} is handed over as it stands now.", tag=version.tag)
                 self.folder.setText(version.delivery.folder)
             else:
-                words = f"{version.tag} has changed since it was handed over. Write the files again."
+                words = tr("{tag} has changed since it was handed over. Write the files again.", tag=version.tag)
             self._state.setText(words)
         self._fill(Path(self.folder.text()))
 
@@ -117,7 +129,7 @@ class HandoverPage(Page):
                 self.table.setItem(row, place, QTableWidgetItem(text))
 
     def _choose(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Folder for the files", self.folder.text())
+        folder = QFileDialog.getExistingDirectory(self, tr("Folder for the files"), self.folder.text())
         if folder:
             self.folder.setText(folder)
             self._fill(Path(folder))
@@ -125,7 +137,7 @@ class HandoverPage(Page):
 
 def _size(count: int) -> str:
     """A size as people read it."""
-    return f"{count / 1e6:.1f} MB" if count >= 100_000 else f"{count / 1e3:.1f} kB"
+    return tr("{size:.1f} MB", size=count / 1e6) if count >= 100_000 else tr("{size:.1f} kB", size=count / 1e3)
 
 
 def _figures(entry: dict[str, Any]) -> str:
@@ -134,14 +146,29 @@ def _figures(entry: dict[str, Any]) -> str:
     if "loudness_lufs" in measured:
         loud, peak = measured["loudness_lufs"], measured["true_peak_dbtp"]
         if loud is None:
-            return f"silent, {measured['duration_s']:.1f} s"
-        return f"{loud:.1f} LUFS, true peak {peak:.1f} dBTP, {measured['duration_s']:.1f} s"
+            return tr("silent, {duration_s:.1f} s", duration_s=measured["duration_s"])
+        return tr(
+            "{loud:.1f} LUFS, true peak {peak:.1f} dBTP, {duration_s:.1f} s",
+            loud=loud,
+            peak=peak,
+            duration_s=measured["duration_s"],
+        )
     if "count" in measured:
-        return (
-            f"{measured['count']} captions, up to {measured['fastest']} letters a second, "
-            f"{measured['too_fast']} too fast, longest line {measured['longest_line']:g}"
+        return tr(
+            "{count:caption|captions}, up to {fastest} letters a second, {too_fast} too fast, "
+            "longest line {longest_line:g}",
+            count=measured["count"],
+            fastest=measured["fastest"],
+            too_fast=measured["too_fast"],
+            longest_line=measured["longest_line"],
         )
     tracks = measured.get("tracks", [])
     kinds = {kind: sum(1 for track in tracks if track["kind"] == kind) for kind in ("video", "audio", "subtitle")}
-    untouched = "picture untouched" if measured.get("picture_untouched") else "picture differs"
-    return f"{kinds['video']} picture ({untouched}), {kinds['audio']} sound and {kinds['subtitle']} caption tracks"
+    untouched = tr("picture untouched") if measured.get("picture_untouched") else tr("picture differs")
+    return tr(
+        "{video} picture ({untouched}), {audio} sound and {subtitle} caption tracks",
+        video=kinds["video"],
+        untouched=untouched,
+        audio=kinds["audio"],
+        subtitle=kinds["subtitle"],
+    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtGui import QFont, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from zweistimme.messages import tr, tr_act
 from zweistimme.store.database import HistoryStep
 from zweistimme.window.bridge import Desk
 
@@ -17,12 +18,12 @@ class HistoryPanel(QWidget):
         self._desk = desk
         self._steps: list[HistoryStep] = []
         self.list = QListWidget()
-        self.list.setAccessibleName("What was done, the newest first")
-        self.go = QPushButton("Go back to it")
+        self.list.setAccessibleName(tr("What was done, the newest first"))
+        self.go = QPushButton(tr("Go back to it"))
         self.go.clicked.connect(self._go)
         self.list.itemActivated.connect(lambda _item: self._go())
         self.list.currentRowChanged.connect(lambda _row: self._show_button())
-        about = QLabel("The project becomes as it was when this was done. What comes after it can be done again.")
+        about = QLabel(tr("The project becomes as it was when this was done. What comes after it can be done again."))
         about.setWordWrap(True)
         about.setProperty("faded", True)
         right = QVBoxLayout()
@@ -51,7 +52,7 @@ class HistoryPanel(QWidget):
         self._steps = self._desk.document.history()
         self.list.clear()
         for number, step in enumerate(self._steps):
-            item = QListWidgetItem(f"{step.label} (undone)" if step.undone else step.label)
+            item = QListWidgetItem(tr("{act} (undone)", act=tr_act(step.label)) if step.undone else tr_act(step.label))
             style = QFont(self.list.font())
             style.setBold(number == self._done)
             style.setItalic(step.undone)
@@ -62,7 +63,7 @@ class HistoryPanel(QWidget):
 
     def _show_button(self) -> None:
         by = self.list.currentRow() - self._done
-        self.go.setText("Do it again, up to here" if by < 0 else "Go back to it")
+        self.go.setText(tr("Do it again, up to here") if by < 0 else tr("Go back to it"))
         self.go.setEnabled(self.list.currentRow() >= 0 and by != 0)
 
     def _go(self) -> None:

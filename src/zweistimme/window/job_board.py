@@ -19,6 +19,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from zweistimme.engines.jobs import Job, JobState
 from zweistimme.engines.ledger import Bill
 from zweistimme.engines.pace import Pace
+from zweistimme.messages import tr, tr_act
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.findings import Finding
 from zweistimme.sentences import sentence_of
@@ -57,6 +58,11 @@ class Run:
     bill: Bill = field(default_factory=Bill)
     gesture: str = ""
     quiet: bool = False
+
+    @property
+    def words(self) -> str:
+        """Its name, in the language of whoever reads it."""
+        return tr_act(self.name)
 
     @property
     def failed(self) -> bool:
@@ -121,7 +127,9 @@ class JobBoard(QObject):
         """Begin a run that may write in the project; False, with a notice, while another one does."""
         writer = self.writer
         if writer is not None:
-            self.noticed.emit(Notice("note", f"“{writer.name}” is still running. Wait for it, or stop it."))
+            self.noticed.emit(
+                Notice("note", tr("“{job}” is still running. Wait for it, or stop it.", job=writer.words))
+            )
             return False
         self._keep_writing()
         run = Run(name, True, begun(name), gesture=f"{name} {uuid4().hex}")
@@ -223,7 +231,9 @@ class JobBoard(QObject):
         try:
             self._document.apply(given.label, given.edit, gesture=run.gesture)
         except EditError as error:  # the project has moved on while the job ran
-            self.noticed.emit(Notice("note", f"One result of “{run.name}” no longer fits: {error}"))
+            self.noticed.emit(
+                Notice("note", tr("One result of “{job}” no longer fits: {error}", job=run.words, error=error))
+            )
         except ZweistimmeError as error:  # it cannot be stored: neither can what comes next
             run.job.cancel()
             self.noticed.emit(Notice("error", str(error)))

@@ -18,14 +18,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from zweistimme.messages import msg, tr, tr_act
 from zweistimme.sentences import sentence_of
 from zweistimme.store.run_log import RunEntry, read_runs
 from zweistimme.window.bridge import Desk
 from zweistimme.window.durations import about_s, took_s
 from zweistimme.window.job_board import Run
 
-_HEADS = ("job", "how it stands", "began", "took", "cost")
-_STATES = {"running": "cut off", "done": "done", "failed": "failed", "stopped": "stopped"}
+_HEADS = (msg("job"), msg("how it stands"), msg("began"), msg("took"), msg("cost"))
+_STATES = {
+    "running": msg("cut off"),
+    "done": msg("done"),
+    "failed": msg("failed"),
+    "stopped": msg("stopped"),
+}
 """How an entry that is not running now is called."""
 
 
@@ -77,7 +83,7 @@ class JobTable(QAbstractTableModel):
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return _HEADS[section]
+            return tr(_HEADS[section])
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -86,8 +92,8 @@ class JobTable(QAbstractTableModel):
             return None
         run = self.run_at(index.row())
         return (
-            entry.name,
-            _standing(run) if run else _STATES.get(entry.state, entry.state),
+            tr_act(entry.name),
+            _standing(run) if run else tr(_STATES.get(entry.state, entry.state)),
             f"{datetime.fromisoformat(entry.began).astimezone():%Y-%m-%d %H:%M}",
             "" if run or entry.took_s is None else took_s(entry.took_s),
             " + ".join(f"{amount:,.4f} {currency}".strip() for currency, amount in entry.spent.items()),
@@ -103,7 +109,7 @@ class JobsPanel(QWidget):
         self._shown = ""
         self.table, self.model = QTableView(), JobTable(desk, self)
         self.table.setModel(self.model)
-        self.table.setAccessibleName("What runs and what was run")
+        self.table.setAccessibleName(tr("What runs and what was run"))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setShowGrid(False)
@@ -114,16 +120,16 @@ class JobsPanel(QWidget):
         heads.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         heads.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         heads.setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)  # its words change while it runs
-        heads.resizeSection(1, self.fontMetrics().horizontalAdvance("100%, about 10 h 50 min left") + 12)
+        heads.resizeSection(1, self.fontMetrics().horizontalAdvance(_left("100%", 39_000.0)) + 12)
         heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         sides.hide()
         sides.setDefaultSectionSize(self.fontMetrics().height() + 6)
         self.said = QPlainTextEdit()
         self.said.setReadOnly(True)
         self.said.setTabChangesFocus(True)
-        self.said.setAccessibleName("What it said")
-        self.said.setPlaceholderText("What a job says stands here.")
-        self.stop = QPushButton("Stop this job")
+        self.said.setAccessibleName(tr("What it said"))
+        self.said.setPlaceholderText(tr("What a job says stands here."))
+        self.stop = QPushButton(tr("Stop this job"))
         self.stop.clicked.connect(self._stop)
         right = QVBoxLayout()
         right.addWidget(self.said, 1)
@@ -171,4 +177,8 @@ class JobsPanel(QWidget):
 def _standing(run: Run) -> str:
     left_s = run.pace.left_s
     share = f"{run.job.progress:.0%}"
-    return share if left_s is None else f"{share}, {about_s(left_s)} left"
+    return share if left_s is None else _left(share, left_s)
+
+
+def _left(share: str, left_s: float) -> str:
+    return tr("{share}, {time} left", share=share, time=about_s(left_s))

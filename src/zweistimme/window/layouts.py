@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLayout
+from PyQt6.QtWidgets import QGridLayout, QLabel, QLayout, QScrollArea, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.window.theme import SMALL_PT, font
 
 
@@ -18,10 +19,19 @@ def empty(layout: QLayout) -> None:
             widget.deleteLater()
 
 
+def scrolled(content: QWidget) -> QScrollArea:
+    """What may need more room than there is forces no window to be larger."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setWidget(content)
+    return area
+
+
 def put_heads(grid: QGridLayout, heads: Sequence[str]) -> None:
     """Name the columns of a grid in its first row."""
     for place, words in enumerate(heads):
-        label = QLabel(words)
+        label = QLabel(tr(words))
         label.setFont(font(SMALL_PT))
         label.setProperty("faded", True)
         grid.addWidget(label, 0, place)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from zweistimme.messages import tr
 from zweistimme.project.facts import line_is_stale, take_is_stale
 from zweistimme.project.model import Segment
 from zweistimme.window.bridge import Desk
@@ -26,16 +27,16 @@ def line_state(desk: Desk, segment: Segment) -> LineState:
     """How the line of a segment stands."""
     version, line = desk.version, desk.line(segment.id)
     if version is None or line is None or not line.text:
-        return LineState("not translated yet" if segment.text else "", written=False)
+        return LineState(tr("not translated yet") if segment.text else "", written=False)
     placed = desk.placed(segment.id)
     take = version.takes.get(line.take_id) if line.take_id else None
     marks = []
     if line_is_stale(segment, line):
-        marks.append("the original has changed")
+        marks.append(tr("the original has changed"))
     elif take is None:
-        marks.append("no take yet")
+        marks.append(tr("no take yet"))
     elif take_is_stale(desk.project, version, segment, line, take):
-        marks.append("the take says something older")
+        marks.append(tr("the take says something older"))
     return LineState(
         f"({line.direction}) {line.text}" if line.direction else line.text,
         written=True,

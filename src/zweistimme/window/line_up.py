@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Final
 
-LANES: Final = ("Original", "Bed", "Dub")
+from zweistimme.messages import msg
+
+LANES: Final = (msg("Original"), msg("Bed"), msg("Dub"))
 AS_IT_WAS: Final[Mapping[str, float]] = {"Original": 1.0, "Bed": 0.0, "Dub": 0.0}
 CLIP_ALONE: Final[Mapping[str, float]] = {"Original": 0.0, "Bed": 0.0, "Dub": 1.0}
 """Where a clip lies when it is heard alone: in the middle, as the dub does."""

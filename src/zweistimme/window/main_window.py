@@ -11,33 +11,30 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QEvent
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox, QStackedWidget
 
+from zweistimme.messages import msg, tr, tr_act
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.model import Project, Style
 from zweistimme.store.names import DATABASE, PACKED
-from zweistimme.window.actions import ACTIONS, BY_ID, bind, holds_on
+from zweistimme.window.actions import ACTIONS, BY_ID, bind, holds_on, key_words
 from zweistimme.window.commands import handlers
 from zweistimme.window.corner import Corner
-from zweistimme.window.desktop_notice import tell_desktop
+from zweistimme.window.desktop_notice import tell_of_run
 from zweistimme.window.finder import CommandFinder
 from zweistimme.window.menus import Menus
+from zweistimme.window.outfit import Outfit
 from zweistimme.window.own_keys import is_its_own
-from zweistimme.window.recent import free_folder, recent_projects, remember
+from zweistimme.window.recent import recent_projects, remember
 from zweistimme.window.remembered import bring_back, read_remembered, remember_desk, write_remembered
 from zweistimme.window.sheet import ShortcutSheet
-from zweistimme.window.theme import DAY, NIGHT, apply_theme, theme
 from zweistimme.window.welcome import WelcomePage
 
 if TYPE_CHECKING:
     from zweistimme.store.document import Document
     from zweistimme.window.desk_view import DeskView
-    from zweistimme.window.job_board import Run
     from zweistimme.window.new_project import NewProject
 
-LONG_S = 60.0
-"""Who starts what takes longer than that does not sit and wait."""
-_ABOUT = (
+_ABOUT = msg(
     "A desk for dubbing, free software under the GNU General Public License, version 3 or later. The bundled engines "
     "are stand-ins: they show the way, and real ones are connected on the Engines page."
 )
@@ -68,21 +65,42 @@ class MainWindow(QMainWindow):
         self.restoreGeometry(QByteArray.fromBase64(self.remembered.geometry.encode()))
         self._stack = QStackedWidget()
         self.setCentralWidget(self._stack)
+        self.view: DeskView | None = None
+        self.outfit = Outfit(self, self)
+        self.dress()
+
+    def dress(self) -> None:
+        """Make what has words, in the language there is."""
         self.welcome = WelcomePage()
         self._stack.addWidget(self.welcome)
-        self.view: DeskView | None = None
         self.welcome.demo_wanted.connect(self.open_demo)
         self.welcome.media_wanted.connect(self.ask_media)
         self.welcome.opening_wanted.connect(self.ask_project)
         self.welcome.media_dropped.connect(self.ask_new)
         self.welcome.project_wanted.connect(self.open_project)
         self.actions_by_id = bind(self, handlers(self))
-        self.menus = Menus(self.actions_by_id, recent_projects, self.open_project, self._speakers)
+        speakers, language = self._speakers, self.outfit.choose_language
+        self.menus = Menus(self.actions_by_id, recent_projects, self.open_project, speakers, language)
         bar = self.menuBar()
         assert bar is not None
+        bar.clear()
         self.menus.fill_bar(bar)
-        bar.setCornerWidget(Corner(self.actions_by_id, bar))
+        before = bar.cornerWidget()
+        if before is not None:
+            before.hide()
+            before.deleteLater()
+        corner = Corner(self.actions_by_id, bar)
+        bar.setCornerWidget(corner)
+        corner.show()
         self._enable_on("")
+
+    def undress(self) -> None:
+        """Let go of what has words; ``dress`` makes it anew."""
+        for action in self.actions_by_id.values():
+            self.removeAction(action)
+            action.deleteLater()
+        self._stack.removeWidget(self.welcome)
+        self.welcome.deleteLater()
 
     def _enable_on(self, page: str) -> None:
         for spec in ACTIONS:
@@ -102,7 +120,7 @@ class MainWindow(QMainWindow):
 
     def show_about(self) -> None:
         """What this is."""
-        QMessageBox.about(self, "Zweistimme", f"<b>Zweistimme {version('zweistimme')}</b><p>{_ABOUT}</p>")
+        QMessageBox.about(self, "Zweistimme", f"<b>Zweistimme {version('zweistimme')}</b><p>{tr(_ABOUT)}</p>")
 
     def find_command(self) -> None:
         """Find a command by its words, and do it."""
@@ -112,13 +130,13 @@ class MainWindow(QMainWindow):
 
     def ask_media(self) -> None:
         """Ask for a programme, and make a project of it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Bring in a programme")
+        name, _ = QFileDialog.getOpenFileName(self, tr("Bring in a programme"))
         if name:
             self.ask_new(Path(name))
 
     def ask_project(self) -> None:
         """Ask for a project, and open it."""
-        name = QFileDialog.getExistingDirectory(self, "Open a project")
+        name = QFileDialog.getExistingDirectory(self, tr("Open a project"))
         if name:
             self.open_project(Path(name))
 
@@ -134,8 +152,8 @@ class MainWindow(QMainWindow):
             ("redo", document.redo_label() if document else None),
         ):
             action, spec = self.actions_by_id[action_id], BY_ID[action_id]
-            action.setText(f"{spec.text}: {label}" if label else spec.text)
-            action.setToolTip(f"{action.text()} ({spec.keys})")
+            action.setText(f"{spec.words}: {tr_act(label)}" if label else spec.words)
+            action.setToolTip(f"{action.text()} ({key_words(spec.key)})")
             action.setEnabled(bool(label))
 
     # opening and closing
@@ -143,7 +161,9 @@ class MainWindow(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Open what a person named: a project folder, or a file to bring in."""
         if path.is_dir() and not (path / DATABASE).is_file():
-            self.welcome.say(f"{path} is a folder without a project. Give a project folder or a media file.")
+            self.welcome.say(
+                tr("{path} is a folder without a project. Give a project folder or a media file.", path=path)
+            )
         elif path.is_dir():
             self.open_project(path)
         elif path.suffix == PACKED:
@@ -186,15 +206,10 @@ class MainWindow(QMainWindow):
 
     def make_project(self, wanted: NewProject, title: str = "") -> None:
         """Make a project and bring in its programme as its first job."""
-        from zweistimme.media.probe import title_from
-        from zweistimme.project.edits import add_version
-        from zweistimme.store.document import Document
+        from zweistimme.window.new_project import begun_document
 
-        begun = Project(title or title_from(wanted.intake.media), wanted.source_tag)
         try:
-            for tag in wanted.tags:
-                begun = add_version(begun, tag, wanted.style)
-            document = Document.create(wanted.folder, begun)
+            document = begun_document(wanted, title)
         except ZweistimmeError as error:
             self.welcome.say(str(error))
             return
@@ -203,14 +218,10 @@ class MainWindow(QMainWindow):
 
     def open_demo(self) -> None:
         """A new project with the demo programme in it."""
-        from zweistimme.demo.script import BED, MEDIA, SOURCE, TARGETS, TITLE, data_file
-        from zweistimme.stages.intake import Intake
-        from zweistimme.window.new_project import NewProject
+        from zweistimme.window.new_project import demo_wanted
 
-        folder = free_folder(TITLE)
-        intake = Intake(data_file(MEDIA), bed=data_file(BED))
-        wanted = NewProject(folder, SOURCE, TARGETS, Style.PHRASE_SYNC, intake)
-        self.make_project(wanted, TITLE)
+        wanted, title = demo_wanted()
+        self.make_project(wanted, title)
 
     def _show(self, document: Document) -> DeskView:
         from zweistimme.window.bridge import Desk
@@ -221,7 +232,8 @@ class MainWindow(QMainWindow):
         self.view = DeskView(Desk(document))
         self.view.welcome_to(self.actions_by_id)
         self.view.pages.shown.connect(self._enable_on)
-        self.view.desk.jobs.ended.connect(self._tell_elsewhere)
+        self.view.desk.jobs.ended.connect(lambda run: tell_of_run(self, run))
+        self.view.desk.jobs.ended.connect(lambda _run: self.outfit.catch_up())
         self.view.desk.changed.connect(lambda _change: self._name_steps())
         self.view.menu_wanted.connect(lambda kind, at: self.menus.offer(kind, at, self))
         self._enable_on("Score")
@@ -234,12 +246,6 @@ class MainWindow(QMainWindow):
         self.view.desk.recover_writing()
         gc.freeze()  # a project's own data holds no cycles: the collector need not walk through it every time
         return self.view
-
-    def _tell_elsewhere(self, run: Run) -> None:
-        """Who works in another window meanwhile is told on the desktop that a long job has ended."""
-        if run.writes and (run.entry.took_s or 0.0) > LONG_S and not self.isActiveWindow():
-            how = "is done" if run.done else "failed" if run.failed else "was stopped"
-            tell_desktop(self, f"{run.name} {how}", run.job.message or self.windowTitle())
 
     def close_project(self) -> None:
         """Back to the welcome page; everything is stored already."""
@@ -271,16 +277,3 @@ class MainWindow(QMainWindow):
         self.remembered.geometry = geometry
         write_remembered(self.remembered)
         super().closeEvent(event)
-
-    def flip_theme(self) -> None:
-        """Day to night, night to day."""
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        apply_theme(app, NIGHT if theme() is DAY else DAY)
-        self.remembered.theme = theme().name
-        if self.view is not None:
-            self.view.desk.writing.keep()
-            self.view.page.score.forget_text()
-            self.view.page.overview.draw_anew()
-        for widget in self.findChildren(QWidget):
-            widget.update()

@@ -18,11 +18,16 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.engines.offers import VoiceInfo
+from zweistimme.messages import msg, tr
 from zweistimme.project.manner_edits import set_line_manner
 from zweistimme.project.model import AS_USUAL, Manner
 from zweistimme.window.bridge import Desk
 
-_KNOBS: Final = (("rate", "Pace", "× ", 0.05, 2), ("pitch", "Pitch", "× ", 0.05, 2), ("volume_db", "Level", "", 1.0, 0))
+_KNOBS: Final = (
+    ("rate", msg("Pace"), "× ", 0.05, 2),
+    ("pitch", msg("Pitch"), "× ", 0.05, 2),
+    ("volume_db", msg("Level"), "", 1.0, 0),
+)
 
 
 def in_few_words(manner: Manner) -> str:
@@ -31,11 +36,11 @@ def in_few_words(manner: Manner) -> str:
     >>> in_few_words(Manner(1.1, volume_db=-3.0)), in_few_words(Manner())
     ('pace ×1.1, -3 dB', 'as usual')
     """
-    parts = [f"pace ×{manner.rate:g}"] if manner.rate != 1 else []
-    parts += [f"pitch ×{manner.pitch:g}"] if manner.pitch != 1 else []
-    parts += [f"{manner.volume_db:+g} dB"] if manner.volume_db else []
+    parts = [tr("pace ×{rate:g}", rate=manner.rate)] if manner.rate != 1 else []
+    parts += [tr("pitch ×{pitch:g}", pitch=manner.pitch)] if manner.pitch != 1 else []
+    parts += [tr("{volume_db:+g} dB", volume_db=manner.volume_db)] if manner.volume_db else []
     parts += [manner.tier] if manner.tier else []
-    return ", ".join(parts) or "as usual"
+    return ", ".join(parts) or tr("as usual")
 
 
 class MannerButton(QToolButton):
@@ -50,7 +55,7 @@ class MannerButton(QToolButton):
         self._voice: VoiceInfo | None = None
         self.knobs: dict[str, QDoubleSpinBox | QComboBox] = {}
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.setAccessibleName("How the voice speaks")
+        self.setAccessibleName(tr("How the voice speaks"))
         self._menu = QMenu(self)
         self._menu.aboutToShow.connect(self.build)
         self._menu.aboutToHide.connect(self.take_over)
@@ -62,8 +67,8 @@ class MannerButton(QToolButton):
         self.setText(in_few_words(manner))
         able = voice is not None and bool(voice.controls or len(voice.tiers) > 1)
         self.setEnabled(able)
-        self.setToolTip("Pace, pitch, level and quality, as far as the voice has them" if able else
-                        "This voice speaks in one way alone")  # fmt: skip
+        self.setToolTip(tr("Pace, pitch, level and quality, as far as the voice has them") if able else
+                        tr("This voice speaks in one way alone"))  # fmt: skip
 
     def build(self) -> None:
         """The knobs as they stand."""
@@ -89,9 +94,9 @@ class MannerButton(QToolButton):
             choice = QComboBox()
             choice.addItems([tier.name for tier in tiers])
             choice.setCurrentText(self.manner.tier or tiers[0].name)
-            form.addRow("Quality", choice)
+            form.addRow(tr("Quality"), choice)
             self.knobs["tier"] = choice
-        usual = QPushButton("As usual")
+        usual = QPushButton(tr("As usual"))
         usual.clicked.connect(self._as_usual)
         form.addRow(usual)
         action = QWidgetAction(self._menu)

@@ -11,17 +11,20 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMenu, QMenuBar, QWidget
 
+from zweistimme.messages import tr
+from zweistimme.store.settings import LANGUAGE, read_settings
 from zweistimme.window.line_up import LANES
 
 RECENT: Final = "recent"
 SPEAKERS: Final = "speakers"
+LANGUAGES: Final = "languages"
 _LINE: Final = ""
 """Where a line is drawn between parts of a menu."""
 
 
 @dataclass(frozen=True, slots=True)
 class MenuSpec:
-    """A menu: its title and the names of its actions; RECENT and SPEAKERS are menus within it."""
+    """A menu: its title and the names of its actions; RECENT, SPEAKERS and LANGUAGES are menus within it."""
 
     title: str
     items: tuple[str, ...]
@@ -30,7 +33,7 @@ class MenuSpec:
 MENUS: Final = (
     MenuSpec("&Project", (
         "new", "open", RECENT, "demo", _LINE, "programme", "add_version", "remove_version", _LINE,
-        "bring_transcript", "align", "write_transcript", _LINE, "pack", "close", "quit",
+        "bring_transcript", "align", "write_transcript", _LINE, "pack", "close", "settings", "quit",
     )),
     MenuSpec("&Edit", ("undo", "redo", "history", _LINE, "find", "choose_all", "choose_next", "choose_previous")),
     MenuSpec("&Transcript", (
@@ -53,7 +56,7 @@ MENUS: Final = (
     )),
     MenuSpec("&View", (
         "page_Score", "page_Speakers", "page_Cast", "page_Hand-over", "page_Engines", _LINE, "closer", "wider",
-        "timecode", "pitch", _LINE, "by_text", "fold_panel", "fold_closeup", "jobs", "theme",
+        "timecode", "pitch", _LINE, "by_text", "fold_panel", "fold_closeup", "jobs", "theme", LANGUAGES,
     )),
     MenuSpec("&Help", ("finder", "sheet", "about")),
 )  # fmt: skip
@@ -77,7 +80,7 @@ CONTEXT: Final[Mapping[str, tuple[str, ...]]] = {
 
 class Menus:
     """Makes menus of the actions there are. *recent* gives the projects that were open lately, *speakers* the names of
-    the first nine people."""
+    the first nine people; *speak* has the desk speak another language."""
 
     def __init__(
         self,
@@ -85,13 +88,15 @@ class Menus:
         recent: Callable[[], Iterable[Path]],
         open_project: Callable[[Path], object],
         speakers: Callable[[], list[str]],
+        speak: Callable[[str], object],
     ) -> None:
         self._actions, self._recent, self._open, self._speakers = actions, recent, open_project, speakers
+        self._speak = speak
 
     def fill_bar(self, bar: QMenuBar) -> None:
         """Put all menus into the menu bar."""
         for spec in MENUS:
-            menu = bar.addMenu(spec.title)
+            menu = bar.addMenu(tr(spec.title))
             assert menu is not None
             self._fill(menu, spec.items)
 
@@ -108,9 +113,11 @@ class Menus:
             if item == _LINE:
                 menu.addSeparator()
             elif item == RECENT:
-                self._later(menu, "Open &lately", self._show_recent)
+                self._later(menu, tr("Open &lately"), self._show_recent)
             elif item == SPEAKERS:
-                self._later(menu, "&Give to", self._show_speakers)
+                self._later(menu, tr("&Give to"), self._show_speakers)
+            elif item == LANGUAGES:
+                self._later(menu, f"{tr(LANGUAGE.title)} / Language", self._show_languages)
             else:
                 menu.addAction(self._actions[item])
 
@@ -129,7 +136,7 @@ class Menus:
             action.triggered.connect(lambda _on=False, folder=folder: self._open(folder))
         menu.setEnabled(True)
         if menu.isEmpty():
-            nothing = menu.addAction("nothing yet")
+            nothing = menu.addAction(tr("nothing yet"))
             assert nothing is not None
             nothing.setEnabled(False)
 
@@ -143,3 +150,13 @@ class Menus:
             action.setEnabled(given.isEnabled())
         menu.addSeparator()
         menu.addAction(self._actions["new_speaker"])
+
+    def _show_languages(self, menu: QMenu) -> None:
+        menu.clear()
+        chosen = read_settings().text(LANGUAGE)
+        for tag, name in (LANGUAGE.choices or {}).items():
+            action = menu.addAction(tr(name))
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(tag == chosen)
+            action.triggered.connect(lambda _on=False, tag=tag: self._speak(tag))

@@ -13,6 +13,7 @@ import platformdirs
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.media.atomic import written_text
+from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 
 Say = Callable[[str], None]
@@ -39,13 +40,15 @@ def catcher(say: Say) -> _Hook:
 
 
 def _sentence(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> str:
-    said = f"A defect in Zweistimme: {kind.__name__}: {error}. What you did before it is saved."
+    said = tr(
+        "A defect in Zweistimme: {kind}: {error}. What you did before it is saved.", kind=kind.__name__, error=error
+    )
     file = report_file()
     try:
         written_text(file, "".join(traceback.format_exception(kind, error, trace)))
     except OSError:
         return said
-    return f"{said} Where it happened stands in {file}; please report it."
+    return tr("{said} Where it happened stands in {file}; please report it.", said=said, file=file)
 
 
 class _Teller(QObject):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QApplication
 
+from zweistimme.messages import tr
 from zweistimme.project.progress import Step, progress
 from zweistimme.window.bridge import Desk
 from zweistimme.window.pages import SCORE, PageStack, page_of_step
@@ -62,7 +63,7 @@ class Navigation:
             if segment_id in open_ids:
                 self.go_to_segment(segment_id)
                 return
-        desk.notice("done", "Nothing in this version needs you.")
+        desk.notice("done", tr("Nothing in this version needs you."))
 
     def next_version(self) -> None:
         """Put the next version on the desk."""

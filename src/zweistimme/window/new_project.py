@@ -15,10 +15,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.media.probe import title_from
+from zweistimme.messages import tr
+from zweistimme.project.edits import add_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.languages import language_tag
-from zweistimme.project.model import Style
+from zweistimme.project.model import Project, Style
 from zweistimme.stages.intake import Intake
+from zweistimme.store.document import Document
 from zweistimme.window.intake import IntakeForm
 from zweistimme.window.recent import free_folder
 from zweistimme.window.theme import tint
@@ -37,34 +41,51 @@ class NewProject:
     intake: Intake
 
 
+def begun_document(wanted: NewProject, title: str = "") -> Document:
+    """A project that has what was answered, and no programme yet; a ZweistimmeError where there can be none."""
+    begun = Project(title or title_from(wanted.intake.media), wanted.source_tag)
+    for tag in wanted.tags:
+        begun = add_version(begun, tag, wanted.style)
+    return Document.create(wanted.folder, begun)
+
+
+def demo_wanted() -> tuple[NewProject, str]:
+    """What would be answered for the demo, and its title."""
+    from zweistimme.demo.script import BED, MEDIA, SOURCE, TARGETS, TITLE, data_file
+
+    intake = Intake(data_file(MEDIA), bed=data_file(BED))
+    return NewProject(free_folder(TITLE), SOURCE, TARGETS, Style.PHRASE_SYNC, intake), TITLE
+
+
 class NewProjectDialog(QDialog):
     """Asked once, before a programme is brought in."""
 
     def __init__(self, media: Path, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"New project: {media.name}")
+        self.setWindowTitle(tr("New project: {name}", name=media.name))
         self.setMinimumWidth(640)
         self.source, self.targets, self.style_box = QComboBox(), QLineEdit("de-DE, es-ES"), QComboBox()
         self.source.setEditable(True)
         self.source.addItems(COMMON_TAGS)
-        self.source.setToolTip("The language spoken in the programme, with its region")
-        self.targets.setToolTip("Languages to dub into, with commas between them; more can be added later")
-        self.style_box.addItems([style.value for style in Style])
+        self.source.setToolTip(tr("The language spoken in the programme, with its region"))
+        self.targets.setToolTip(tr("Languages to dub into, with commas between them; more can be added later"))
+        for style in Style:
+            self.style_box.addItem(tr(style.value), style.value)
         self.folder = QLineEdit(str(free_folder(media.stem)))
         self.intake = IntakeForm(media)
         form = QFormLayout(self)
         form.addRow(self.intake)
-        form.addRow("Spoken in", self.source)
-        form.addRow("Dub into", self.targets)
-        form.addRow("Style", self.style_box)
-        form.addRow("Project folder", self.folder)
+        form.addRow(tr("Spoken in"), self.source)
+        form.addRow(tr("Dub into"), self.targets)
+        form.addRow(tr("Style"), self.style_box)
+        form.addRow(tr("Project folder"), self.folder)
         self.words = QLabel()
         self.words.setWordWrap(True)
         tint(self.words, "hard")
         form.addRow(self.words)
         buttons = QDialogButtonBox()
-        self.begin = buttons.addButton("Bring in", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Not now", QDialogButtonBox.ButtonRole.RejectRole)
+        self.begin = buttons.addButton(tr("Bring in"), QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton(tr("Not now"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self._check)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
@@ -78,14 +99,14 @@ class NewProjectDialog(QDialog):
             self.words.setText(str(error))
             return
         if not tags:
-            self.words.setText("Give at least one language to dub into, such as de-DE.")
+            self.words.setText(tr("Give at least one language to dub into, such as de-DE."))
             return
         problem = self.intake.problem()
         if problem:
             self.words.setText(problem)
             return
         folder = Path(self.folder.text()).expanduser()
-        style = Style(self.style_box.currentText())
+        style = Style(self.style_box.currentData())
         self.answer = NewProject(folder, source, tuple(dict.fromkeys(tags)), style, self.intake.intake())
         self.accept()
 

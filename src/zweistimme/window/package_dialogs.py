@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.engines.jobs import Job, JobState
+from zweistimme.messages import tr
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE, PACKED
 
@@ -39,7 +40,7 @@ class PackageProgress(QProgressDialog):
     _woken = pyqtSignal()
 
     def __init__(self, title: str, words: str, work: Callable[[Job], None], parent: QWidget | None = None) -> None:
-        super().__init__(words, "Stop", 0, _STEPS, parent)
+        super().__init__(words, tr("Stop"), 0, _STEPS, parent)
         self.setWindowTitle(title)
         self.setAutoClose(False)
         self.setAutoReset(False)
@@ -68,7 +69,12 @@ class UnpackingDialog(PackageProgress):
     """Makes a package a folder beside it, if it is none yet."""
 
     def __init__(self, package: Path, parent: QWidget | None = None) -> None:
-        super().__init__("Unpack a project", f"{package.name} is unpacked …", partial(self._unpack, package), parent)
+        super().__init__(
+            tr("Unpack a project"),
+            tr("{name} is unpacked …", name=package.name),
+            partial(self._unpack, package),
+            parent,
+        )
         self.folder = folder_for(package)
 
     @property
@@ -94,22 +100,22 @@ class PackingDialog(QDialog):
         super().__init__(parent)
         self._document = document
         self.said, self.problem = "", ""
-        self.setWindowTitle("Write the project as one file")
+        self.setWindowTitle(tr("Write the project as one file"))
         self.setMinimumWidth(520)
         form = QFormLayout(self)
         folder = document.folder.absolute()
         self.place = QLineEdit(str(folder.with_name(f"{folder.name}{PACKED}")))
-        choose = QPushButton("Choose …")
-        choose.setToolTip("Choose where the file goes")
+        choose = QPushButton(tr("Choose …"))
+        choose.setToolTip(tr("Choose where the file goes"))
         choose.clicked.connect(self._choose)
         row = QHBoxLayout()
         row.addWidget(self.place, 1)
         row.addWidget(choose)
-        form.addRow("File", row)
-        self.media = QCheckBox("With the programme and its bed")
+        form.addRow(tr("File"), row)
+        self.media = QCheckBox(tr("With the programme and its bed"))
         self.media.setEnabled(document.project.programme is not None)
         form.addRow(self.media)
-        note = QLabel("Transcript, versions, takes and all that engines answered come along. Tokens never do.")
+        note = QLabel(tr("Transcript, versions, takes and all that engines answered come along. Tokens never do."))
         note.setProperty("faded", True)
         note.setWordWrap(True)
         form.addRow(note)
@@ -125,13 +131,15 @@ class PackingDialog(QDialog):
         return wanted if wanted.suffix == PACKED else wanted.with_name(f"{wanted.name}{PACKED}")
 
     def _choose(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write the project to", self.place.text(), f"Projects (*{PACKED})")
+        path, _ = QFileDialog.getSaveFileName(
+            self, tr("Write the project to"), self.place.text(), tr("Projects") + f" (*{PACKED})"
+        )
         if path:
             self.place.setText(path)
 
     def _write(self) -> None:
-        words = f"{self.target.name} is written …"
-        progress = PackageProgress("Write the project as one file", words, self._pack, self)
+        words = tr("{name} is written …", name=self.target.name)
+        progress = PackageProgress(tr("Write the project as one file"), words, self._pack, self)
         if progress.run():
             self.accept()
         else:
@@ -144,5 +152,9 @@ class PackingDialog(QDialog):
         document, target = self._document, self.target
         missing = pack_open(document.folder, document.project, target, media=self.media.isChecked(), report=job.report)
         size = target.stat().st_size / 1e6
-        left = f" Not in it, since they are not where they were: {', '.join(map(str, missing))}." if missing else ""
-        self.said = f"{target} has {size:,.1f} MB.{left}"
+        left = (
+            tr(" Not in it, since they are not where they were: {files}.", files=", ".join(map(str, missing)))
+            if missing
+            else ""
+        )
+        self.said = tr("{target} has {size:,.1f} MB.{left}", target=target, size=size, left=left)

@@ -10,13 +10,14 @@ from typing import Final, TypeVar
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QScrollArea, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from zweistimme.project.progress import Step
 from zweistimme.sound.arrays import Mono
 from zweistimme.window import page_icons
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
+from zweistimme.window.layouts import scrolled
 from zweistimme.window.page import Page
 
 
@@ -102,15 +103,6 @@ def page_of_step(step: Step) -> str:
     return next((spec.id for spec in PAGES if step in spec.steps), SCORE)
 
 
-def _scrolled(page: Page) -> QScrollArea:
-    """A page that needs more room than there is, for many people or versions, forces no window to be larger."""
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setFrameShape(QScrollArea.Shape.NoFrame)
-    area.setWidget(page)
-    return area
-
-
 class PageStack(QStackedWidget):
     """The pages that were shown so far, one of them in sight."""
 
@@ -127,7 +119,7 @@ class PageStack(QStackedWidget):
         """A page, made now if nobody asked for it before."""
         if page_id not in self._made:
             made = self._made[page_id] = _BY_ID[page_id].make(self._around)
-            self._frames[page_id] = made if page_id == SCORE else _scrolled(made)
+            self._frames[page_id] = made if page_id == SCORE else scrolled(made)
             self.addWidget(self._frames[page_id])
         return self._made[page_id]
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from zweistimme.media.working_copy import SoundReader
+from zweistimme.messages import tr
 from zweistimme.project.model import Segment
 from zweistimme.project.times import RATE, SECOND_US, us_to_samples
 from zweistimme.sound.arrays import Floats
@@ -74,7 +75,7 @@ class PitchLine(QObject):
             painter.drawPolyline(QPolygonF(run))
         voiced = self._hertz[np.isfinite(self._hertz)]
         painter.setFont(font(SMALL_PT))
-        words = f"{np.median(voiced):.0f} Hz" if len(voiced) else "no pitch"
+        words = tr("{median:.0f} Hz", median=np.median(voiced)) if len(voiced) else tr("no pitch")
         painter.drawText(box.adjusted(0, 1, -5, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, words)
 
     def _ask(self, key: tuple[str, int, int]) -> None:

@@ -9,6 +9,7 @@ from typing import Final
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.model import Project
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Mono
@@ -17,12 +18,13 @@ from zweistimme.stages.work import working_file
 from zweistimme.store.document import Change
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
+from zweistimme.window.intake.files import READ_AGAIN
 from zweistimme.window.job_board import Run
 from zweistimme.window.lanes import LaneMixer
 from zweistimme.window.line_up import AS_IT_WAS
 from zweistimme.window.near_captions import NearCaptions
 
-MEASURE: Final = "Measure the mix"
+MEASURE: Final = msg_act("Measure the mix")
 _SETTLE_MS: Final = 250
 _IDLE_MS: Final = 3_000
 _SHORT_US: Final = 600 * SECOND_US
@@ -111,10 +113,10 @@ class Playback(QObject):
             self._measured[tag] = project
             if whole:
                 self._whole_at_s[tag] = time.monotonic()
-            self._desk.jobs.read(f"{MEASURE} of {tag}", partial(measure_heard, tag=tag, whole=whole), quiet=True)
+            self._desk.jobs.read(f"{MEASURE} {tag}", partial(measure_heard, tag=tag, whole=whole), quiet=True)
 
     def _ended(self, run: Run) -> None:
-        if run.writes or (run.done and run.name.startswith(MEASURE)):
+        if run.writes or (run.done and run.name.startswith((MEASURE, READ_AGAIN))):
             self.load()
 
     def _selected(self, segment_id: str) -> None:
@@ -167,7 +169,7 @@ class Playback(QObject):
         wanted = take_id or (line.take_id if line else None)
         take = version.takes.get(wanted) if version and wanted else None
         if take is None:
-            self._desk.notice("note", "This line has no take yet.")
+            self._desk.notice("note", tr("This line has no take yet."))
             return
         self.hear(self._desk.document.clips.get(take.clip))
 
@@ -177,7 +179,7 @@ class Playback(QObject):
             self._say_unheard()
 
     def _say_unheard(self) -> None:
-        self._desk.notice("note", "There is no sound device here, so the clip cannot be heard.")
+        self._desk.notice("note", tr("There is no sound device here, so the clip cannot be heard."))
 
     def close(self) -> None:
         """End every thread."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.window.actions import tip
 from zweistimme.window.pages import PAGES, PageSpec
 from zweistimme.window.theme import SMALL_PT, colour, font, px
@@ -15,15 +16,15 @@ class _RailButton(QAbstractButton):
     def __init__(self, spec: PageSpec) -> None:
         super().__init__()
         self._spec = spec
-        self.setText(spec.title)
+        self.setText(tr(spec.title))
         self.setCheckable(True)
-        self.setFixedSize(px(70), px(56))
         self.setToolTip(tip(f"page_{spec.id}"))
-        self.setAccessibleName(spec.title)
+        self.setAccessibleName(tr(spec.title))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click on it leaves the keyboard to the page
 
     def sizeHint(self) -> QSize:
-        return QSize(px(70), px(56))
+        words = QFontMetrics(font(SMALL_PT, bold=True)).horizontalAdvance(self.text())
+        return QSize(max(px(70), words + px(8)), px(56))
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -35,12 +36,12 @@ class _RailButton(QAbstractButton):
         tint = colour("ink" if self.isChecked() else "faded")
         painter.setPen(QPen(tint, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.translate(px(35), px(20))
+        painter.translate(self.width() / 2, px(20))
         self._spec.draw(painter)
         painter.resetTransform()
         painter.setFont(font(SMALL_PT, bold=self.isChecked()))
         painter.setPen(tint)
-        painter.drawText(QRectF(0, px(36), px(70), px(16)), Qt.AlignmentFlag.AlignCenter, self.text())
+        painter.drawText(QRectF(0, px(36), self.width(), px(16)), Qt.AlignmentFlag.AlignCenter, self.text())
         if self.hasFocus():
             painter.setPen(QPen(colour("original"), 1.5))
             painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 7, 7)
@@ -66,7 +67,10 @@ class Rail(QWidget):
             self.buttons[spec.id] = button
         self.buttons[PAGES[0].id].setChecked(True)
         column.addStretch(1)
-        self.setFixedWidth(px(70) + 4)
+        width = max(button.sizeHint().width() for button in self.buttons.values())
+        for button in self.buttons.values():
+            button.setFixedSize(width, px(56))
+        self.setFixedWidth(width + 4)
 
     def show_page(self, page_id: str) -> None:
         """Mark a page as the one in sight."""

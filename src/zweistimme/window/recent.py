@@ -9,6 +9,7 @@ import platformdirs
 
 from zweistimme.media.atomic import written_text
 from zweistimme.store.names import DATABASE
+from zweistimme.store.settings import PROJECTS, read_settings
 
 _MOST = 8
 
@@ -39,7 +40,8 @@ def remember(folder: Path) -> None:
 
 def projects_folder() -> Path:
     """Where new projects go unless a person says otherwise."""
-    return Path(platformdirs.user_documents_dir()) / "Zweistimme"
+    chosen = read_settings().text(PROJECTS)
+    return Path(chosen).expanduser() if chosen else Path(platformdirs.user_documents_dir()) / "Zweistimme"
 
 
 def free_folder(name: str) -> Path:

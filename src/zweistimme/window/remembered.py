@@ -1,9 +1,10 @@
-"""How somebody left the desk: the window's size, what is folded, levels, speed, colours, page, and the version that was
+"""How somebody left the desk: the window's size, what is folded, levels, speed, page, and the version that was
 worked on in each project. It belongs to the person, not to the project."""
 
 from __future__ import annotations
 
 from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
@@ -26,7 +27,6 @@ class Remembered(msgspec.Struct, omit_defaults=True):
     lanes; *versions* the tag last on the desk by a project's id."""
 
     geometry: str = ""
-    theme: str = "day"
     page: str = ""
     splits: dict[str, list[int]] = {}
     pixels_per_second: float = 0.0
@@ -93,6 +93,26 @@ def remember_desk(view: DeskView, remembered: Remembered) -> None:
     remembered.page, remembered.by_text = view.pages.current, page.by_text
     remembered.versions.pop(desk.document.id, "")
     remembered.versions[desk.document.id] = desk.tag
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """Where somebody was in a project that is put on the desk anew."""
+
+    folder: Path
+    segment_id: str
+    position_us: float
+
+    @classmethod
+    def of(cls, view: DeskView) -> Spot:
+        """Where somebody is."""
+        return cls(view.desk.document.folder, view.desk.segment_id, view.playback.player.position_us)
+
+    def show(self, view: DeskView) -> None:
+        """Go there again."""
+        if view.desk.segment(self.segment_id) is not None:
+            view.desk.select(self.segment_id)
+        view.playback.player.seek(self.position_us)
 
 
 def _splitters(view: DeskView) -> dict[str, QSplitter]:

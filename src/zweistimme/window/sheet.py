@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize
-from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from zweistimme.window.actions import ACTIONS
+from zweistimme.messages import tr
+from zweistimme.window.actions import ACTIONS, key_words
 from zweistimme.window.theme import TITLE_PT, font, px
 
 _SHARE = 0.94
@@ -20,7 +20,7 @@ class ShortcutSheet(QDialog):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Shortcuts")
+        self.setWindowTitle(tr("Shortcuts"))
         room = parent.size() * _SHARE if parent is not None else QSize(1_200, 760)
         count = max(1, min(_MOST_COLUMNS, room.width() // px(_COLUMN)))
         sheet, area = QWidget(), QScrollArea()
@@ -57,15 +57,15 @@ def _in_columns(count: int) -> list[list[str]]:
 
 def _block(group: str) -> QGridLayout:
     block = QGridLayout()
-    title = QLabel(group)
+    title = QLabel(tr(group))
     title.setFont(font(TITLE_PT, bold=True))
     block.addWidget(title, 0, 0, 1, 2)
     for row, spec in enumerate((s for s in ACTIONS if s.group == group and s.listed), 1):
-        shown = QKeySequence(spec.keys).toString(QKeySequence.SequenceFormat.NativeText)
-        keys = QLabel(shown or "menu")
+        shown = key_words(spec.key)
+        keys = QLabel(shown or tr("menu"))
         keys.setFont(font(bold=True))
         block.addWidget(keys, row, 0)
-        block.addWidget(QLabel(spec.text), row, 1)
+        block.addWidget(QLabel(spec.words), row, 1)
     block.setColumnMinimumWidth(0, px(124))
     block.setColumnStretch(1, 1)
     block.setHorizontalSpacing(14)

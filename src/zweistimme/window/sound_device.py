@@ -11,11 +11,12 @@ from PyQt6 import sip
 from PyQt6.QtCore import QIODevice, QObject, QThread, pyqtSignal, pyqtSlot
 
 from zweistimme.project.times import RATE
+from zweistimme.store.settings import DEVICE, read_settings
 from zweistimme.window.lanes import LaneMixer
 from zweistimme.window.mishaps import tell_defect
 
 if TYPE_CHECKING:
-    from PyQt6.QtMultimedia import QAudioSink
+    from PyQt6.QtMultimedia import QAudioDevice, QAudioSink
 
 _BYTES_A_FRAME: Final = 8
 _HELD_MS: Final = 50
@@ -96,12 +97,30 @@ class SoundOut:
 
 
 def open_sound_out(mixer: LaneMixer) -> SoundOut | None:
-    """Begin with the default device; None where there is none."""
+    """Begin with the device that was chosen; None where there is none."""
     try:
-        from PyQt6.QtMultimedia import QMediaDevices
+        device = _output()
     except ImportError:  # the system's sound library is missing
         return None
-    return None if QMediaDevices.defaultAudioOutput().isNull() else SoundOut(mixer)
+    return None if device.isNull() else SoundOut(mixer)
+
+
+def output_names() -> list[str]:
+    """What the devices one could listen with are called."""
+    try:
+        from PyQt6.QtMultimedia import QMediaDevices
+    except ImportError:
+        return []
+    return [device.description() for device in QMediaDevices.audioOutputs()]
+
+
+def _output() -> QAudioDevice:
+    """The device that was chosen, or that of the system where there is none of that name."""
+    from PyQt6.QtMultimedia import QMediaDevices
+
+    chosen = read_settings().text(DEVICE)
+    there = (device for device in QMediaDevices.audioOutputs() if device.description() == chosen)
+    return next(there, QMediaDevices.defaultAudioOutput())
 
 
 class _Feeder(QObject):
@@ -121,13 +140,13 @@ class _Feeder(QObject):
 
     @pyqtSlot()  # without it, it would be called on the thread that connected it
     def begin(self) -> None:
-        from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
+        from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink
 
         form = QAudioFormat()
         form.setSampleRate(RATE)
         form.setChannelCount(2)
         form.setSampleFormat(QAudioFormat.SampleFormat.Float)
-        self._sink = QAudioSink(QMediaDevices.defaultAudioOutput(), form, self)
+        self._sink = QAudioSink(_output(), form, self)
         self._sink.setBufferSize(RATE * _BYTES_A_FRAME * _HELD_MS // 1000)
         self._source = _Source(self._mixer, self)
         self._sink.start(self._source)

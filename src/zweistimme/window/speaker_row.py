@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.model import Segment
 from zweistimme.project.speaker_edits import merge_speakers, remove_speaker
 from zweistimme.project.times import SECOND_US, clock
@@ -25,7 +26,7 @@ from zweistimme.window.choices import Choice, fill
 from zweistimme.window.theme import SPEAKER_COLOURS, TITLE_PT, colour, font, px, speaker_colour, tint
 from zweistimme.window.writing import Draft, Kind, Place
 
-HEADS = ("", "Name", "Speaks", "Share", "Segments", "When", "")
+HEADS = ("", msg("Name"), msg("Speaks"), msg("Share"), msg("Segments"), msg("When"), "")
 
 
 class WhenBar(QWidget):
@@ -76,7 +77,7 @@ class WhenBar(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         segment = self._at(event.position().x()) if event else None
         if event is not None and segment is not None:
-            words = f"{clock(segment.start_us)}  {segment.text or 'no words yet'}"
+            words = f"{clock(segment.start_us)}  {segment.text or tr('no words yet')}"
             QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
 
@@ -90,17 +91,17 @@ class SpeakerRow:
         tint(digit, f"speaker{place % SPEAKER_COLOURS}")
         self.name = QLineEdit()
         self.name.setFixedWidth(px(170))
-        self.name.setAccessibleName(f"Name of speaker {place + 1}")
+        self.name.setAccessibleName(tr("Name of speaker {number}", number=place + 1))
         self._draft = Draft(desk, self.name)
         self.name.returnPressed.connect(self._draft.keep)
         self._speaks, self._share, self._count = QLabel(), QLabel(), QLabel()
         self.when = WhenBar(place)
         self.same = QComboBox()
-        self.same.setAccessibleName("Merge into")
-        self.same.setToolTip("They are one person: everything goes to the other name")
+        self.same.setAccessibleName(tr("Merge into"))
+        self.same.setToolTip(tr("They are one person: everything goes to the other name"))
         self.same.activated.connect(lambda _place: self._merge(self.same.currentData()))
-        self.away = QPushButton("Take away")
-        self.away.setToolTip("Nobody by this name says anything")
+        self.away = QPushButton(tr("Take away"))
+        self.away.setToolTip(tr("Nobody by this name says anything"))
         self.away.clicked.connect(self._take_away)
         tools = QWidget()
         row = QHBoxLayout(tools)
@@ -115,7 +116,7 @@ class SpeakerRow:
     def _offer_menu(self, digit: QLabel) -> None:
         """What can be done with this person, by a right press on its digit, times or bar."""
         for widget in (digit, self._speaks, self._share, self._count, self.when):
-            rename, first = QAction("Rename", widget), QAction("Show the first segment", widget)
+            rename, first = QAction(tr("Rename"), widget), QAction(tr("Show the first segment"), widget)
             rename.triggered.connect(self._rename)
             first.triggered.connect(self._show_first)
             widget.addActions([rename, first])
@@ -135,12 +136,12 @@ class SpeakerRow:
         people = self._desk.project.speakers
         spoken = sum(s.end_us - s.start_us for s in segments)
         self._draft.show(Place(Kind.NAME, self.key), people[self.key].name)
-        self._speaks.setText(f"{spoken / SECOND_US:.1f} s")
+        self._speaks.setText(tr("{seconds:.1f} s", seconds=spoken / SECOND_US))
         self._share.setText(f"{spoken / total_us:.0%}")
         self._count.setText(str(len(segments)))
         self.when.show_segments(segments, end_us)
         others: list[Choice] = [(who.name, key, "") for key, who in people.items() if key != self.key]
-        fill(self.same, [("is the same as …", None, ""), *others], None)
+        fill(self.same, [(tr("is the same as …"), None, ""), *others], None)
         self.away.setVisible(not segments)
 
     def _take_away(self) -> None:

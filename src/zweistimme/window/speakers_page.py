@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.model import Segment
 from zweistimme.project.speaker_edits import add_somebody
 from zweistimme.project.times import clock
@@ -24,12 +25,12 @@ class SpeakersPage(Page):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._title, self._about = QLabel("Speakers"), QLabel()
+        self._title, self._about = QLabel(tr("Speakers")), QLabel()
         self._title.setFont(font(TITLE_PT + 2, bold=True))
         self._about.setProperty("faded", True)
         self._about.setWordWrap(True)
-        self.more = QPushButton("Add somebody")
-        self.more.setToolTip("One more speaker, to give lines to by digit on the Score")
+        self.more = QPushButton(tr("Add somebody"))
+        self.more.setToolTip(tr("One more speaker, to give lines to by digit on the Score"))
         self.more.clicked.connect(self._add)
         inside = QWidget()
         self._grid = QGridLayout()
@@ -86,15 +87,15 @@ class SpeakersPage(Page):
         project = self._desk.project
         if not project.segments:
             self._about.setText(
-                "Nobody yet. Find the speech in the sound, bring in a transcript, or have it recognised."
+                tr("Nobody yet. Find the speech in the sound, bring in a transcript, or have it recognised.")
             )
             return
         total = sum(s.end_us - s.start_us for s in project.segments)
         wordless = sum(not s.text for s in project.segments)
-        words = [f"{len(project.speakers)} people speak for {clock(total, 0)} in all."]
-        words += [f"{wordless} stretches have no words yet."] if wordless else []
+        words = [tr("{n:person speaks|people speak} for {time} in all.", n=len(project.speakers), time=clock(total, 0))]
+        words += [tr("{n:stretch has|stretches have} no words yet.", n=wordless)] if wordless else []
         self._about.setText(
-            " ".join([*words, "The digit before a name gives what is chosen on the Score to that person."])
+            " ".join([*words, tr("The digit before a name gives what is chosen on the Score to that person.")])
         )
 
     def _add(self) -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.progress import Step
 from zweistimme.stages.pipeline import VERBS, next_step, run_step
@@ -19,7 +20,7 @@ from zweistimme.window.pages import HANDOVER, SCORE, PageStack
 from zweistimme.window.score_page import ScorePage
 from zweistimme.window.transcribing.report import NAME as REPORT
 
-LISTEN = "Listen to the programme"
+LISTEN = msg_act("Listen to the programme")
 _TALKATIVE = ("Transcript from", "Align", BRING_IN)
 """Jobs whose every sentence is worth reading."""
 
@@ -67,9 +68,9 @@ class Steps(QObject):
         if not run.writes or not run.done:
             return
         if run.said and run.name.startswith(_TALKATIVE):
-            self._pages.of(SCORE, ScorePage).report.show_said(run.name, run.sentences)
+            self._pages.of(SCORE, ScorePage).report.show_said(run.words, run.sentences)
             self._navigation.open_panel(REPORT)
         elif not run.said:
-            self._desk.notice("done", f"{run.name}: done.")
+            self._desk.notice("done", tr("{job}: done.", job=run.words))
         if run.name == BRING_IN:
             self._desk.jobs.read(LISTEN, _listen)

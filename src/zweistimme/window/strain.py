@@ -6,6 +6,7 @@ from enum import Enum
 
 from PyQt6.QtCore import Qt
 
+from zweistimme.messages import tr
 from zweistimme.project.model import Placement
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.limits import Limits
@@ -54,4 +55,4 @@ def overflow_words(placement: Placement, text: str) -> str:
     over = placement.overflow_us / SECOND_US
     speech = placement.length_us / SECOND_US * placement.tempo
     count = syllables_over(text, speech, over)
-    return f"{over:.1f} s over: about {count} syllable{'s' if count != 1 else ''} too long"
+    return tr("{over_s:.1f} s over: about {n:syllable|syllables} too long", over_s=over, n=count)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QHBoxLayout,
@@ -15,8 +15,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.messages import tr, tr_act
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.languages import english_name
+from zweistimme.project.languages import language_name
 from zweistimme.project.progress import Progress, Step, progress
 from zweistimme.project.times import clock
 from zweistimme.stages.pipeline import ORDER, VERBS
@@ -39,20 +40,27 @@ class StepButton(QAbstractButton):
         super().__init__(parent)
         self.step = step
         self._progress = Progress(step, 0, 0, 0)
-        self.setMinimumSize(px(77), px(42))
-        self.setMaximumWidth(px(82))
+        words = QFontMetrics(font(SMALL_PT, bold=True)).horizontalAdvance(tr(step.value)) + 8
+        self.setMinimumSize(px(70), px(42))
+        self.setMaximumWidth(max(px(82), min(words, px(110))))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def sizeHint(self) -> QSize:
-        return QSize(px(82), px(42))
+        return QSize(self.maximumWidth(), px(42))
 
     def show_progress(self, state: Progress) -> None:
         self._progress = state
-        parts = [f"{state.done} done", *([f"{state.stale} stale"] if state.stale else [])]
-        parts += [f"{state.missing} missing"] if state.missing else []
+        parts = [tr("{done} done", done=state.done), *([tr("{stale} stale", stale=state.stale)] if state.stale else [])]
+        parts += [tr("{missing} missing", missing=state.missing)] if state.missing else []
         parts += [_clashes(state.clashes)] if state.clashes else []
-        self.setAccessibleName(f"{self.step.value}: {', '.join(parts)}")
-        self.setToolTip(f"{self.step.value}: {', '.join(parts)}. Press to go to the first that needs a person.")
+        self.setAccessibleName(f"{tr(self.step.value)}: {', '.join(parts)}")
+        self.setToolTip(
+            tr(
+                "{step}: {state}. Press to go to the first that needs a person.",
+                step=tr(self.step.value),
+                state=", ".join(parts),
+            )
+        )
         self.update()
 
     @property
@@ -60,10 +68,12 @@ class StepButton(QAbstractButton):
         """What stands under the step's name."""
         state = self._progress
         if self.step is Step.HANDOVER:
-            return "done" if state.done else "older" if state.stale else "not yet"
+            return tr("done") if state.done else tr("older") if state.stale else tr("not yet")
         if not state.total:
             return "–"
-        more = f"{state.stale} stale" if state.stale else f"{state.clashes} clash" if state.clashes else ""
+        more = (
+            tr("{stale} stale", stale=state.stale) if state.stale else _clashes(state.clashes) if state.clashes else ""
+        )
         return f"{state.done}/{state.total}" + (f" · {more}" if more else "")
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
@@ -72,7 +82,7 @@ class StepButton(QAbstractButton):
         state = self._progress
         painter.setPen(colour("ink"))
         painter.setFont(font(SMALL_PT, bold=True))
-        name = painter.fontMetrics().elidedText(self.step.value, Qt.TextElideMode.ElideRight, self.width() - 4)
+        name = painter.fontMetrics().elidedText(tr(self.step.value), Qt.TextElideMode.ElideRight, self.width() - 4)
         painter.drawText(QPointF(2, px(14)), name)
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour("firm" if state.stale or state.clashes else "faded"))
@@ -89,7 +99,7 @@ class StepButton(QAbstractButton):
 
 
 def _clashes(count: int) -> str:
-    return f"{count} clash{'es' if count > 1 else ''}"
+    return tr("{n:clash|clashes}", n=count)
 
 
 class TopStrip(QWidget):
@@ -152,11 +162,11 @@ class TopStrip(QWidget):
         """Show the project as it is."""
         project, version = self._desk.project, self._desk.version
         self._title.setText(project.title)
-        parts = [english_name(project.source_tag)]
+        parts = [language_name(project.source_tag)]
         if project.programme:
             parts.append(clock(project.programme.sound.duration_us, 0))
         if project.speakers:
-            parts.append(f"{len(project.speakers)} speaker{'s' if len(project.speakers) > 1 else ''}")
+            parts.append(tr("{n:speaker|speakers}", n=len(project.speakers)))
         self._about.setText(" · ".join(parts))
         self.versions.refresh()
         if version is not None:
@@ -169,24 +179,25 @@ class TopStrip(QWidget):
     def _refresh_continue(self) -> None:
         running = self._desk.jobs.busy
         if self._desk.version is None:
-            self.go_on.setText("Continue  ▸")
+            self.go_on.setText(tr("Continue  ▸"))
             self.go_on.setEnabled(False)
-            self.go_on.setToolTip("Add a version first.")
+            self.go_on.setToolTip(tr("Add a version first."))
             return
         coming = next_estimates(self._desk)
         step = coming.step
         if step is None and self._desk.project.segments and not spoken_segments(self._desk.project):
-            self.go_on.setText("Write  ▸")
+            self.go_on.setText(tr("Write  ▸"))
             self.go_on.setEnabled(not running)
-            self.go_on.setToolTip("Nobody's words are written down yet: go to the first segment without any.")
+            self.go_on.setToolTip(tr("Nobody's words are written down yet: go to the first segment without any."))
             return
         self.go_on.setEnabled(step is not None and not running)
         if step is None:
-            self.go_on.setText("All done")
-            self.go_on.setToolTip("Every step of this version is done.")
+            self.go_on.setText(tr("All done"))
+            self.go_on.setToolTip(tr("Every step of this version is done."))
             return
-        price = f"\nabout {coming.price}" if coming.price else ""
-        self.go_on.setText(f"{VERBS[step]}{f' {coming.count}' if coming.count else ''}  ▸{price}")
+        price = "\n" + tr("about {price}", price=coming.price) if coming.price else ""
+        self.go_on.setText(f"{tr_act(VERBS[step])}{f' {coming.count}' if coming.count else ''}  ▸{price}")
         self.go_on.setToolTip(
-            f"<p>The next thing that is missing: {VERBS[step].lower()}. {escape(coming.sentence)} {tip('continue')}</p>"
+            f"<p>{tr('The next thing that is missing: {act}.', act=tr_act(VERBS[step]))} "
+            f"{escape(coming.sentence)} {tip('continue')}</p>"
         )

@@ -52,6 +52,15 @@ NIGHT: Final = Theme(
     speakers=("#8fbbe0", "#d4bf66", "#bfa2e6", "#78c9c2", "#e79ab8", "#a9c978", "#e0a777", "#9aa8f0"),
 )  # fmt: skip
 
+CONTRAST: Final = Theme(
+    name="contrast", paper="#ffffff", sheet="#ffffff", card="#ffffff", rule="#595959", ink="#000000", faded="#3b3b3b",
+    original="#003a7d", original_soft="#d6e6f7", dub="#8a1500", dub_soft="#f9dcd2", chosen="#ffe45c",
+    chosen_edge="#4a3600", calm="#00512b", firm="#5c3d00", hard="#8f0000", calm_soft="#c4e8d0", firm_soft="#ffe0a0",
+    hard_soft="#ffc9c2", playhead="#b00000",
+    speakers=("#003a7d", "#5c4a00", "#57209b", "#005450", "#8c0f4f", "#2f5200", "#7a3800", "#1f2f9e"),
+)  # fmt: skip
+"""At least 7 to 1 for what is written, and lines that nobody misses."""
+THEMES: Final = {theme.name: theme for theme in (DAY, NIGHT, CONTRAST)}
 SPEAKER_COLOURS: Final = len(DAY.speakers)
 """Speakers beyond have the colours of the first again."""
 TEXT_PT, SMALL_PT, TITLE_PT = 9.5, 8.0, 12.5

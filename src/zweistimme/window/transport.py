@@ -8,8 +8,9 @@ from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.times import clock
-from zweistimme.window.actions import tip
+from zweistimme.window.actions import BY_ID, tip
 from zweistimme.window.clock import Player
 from zweistimme.window.line_up import LANES, LineUp
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, colour, font, px, tint
@@ -25,7 +26,7 @@ class PlayButton(QAbstractButton):
         super().__init__(parent)
         self.setCheckable(True)
         self.setToolTip(tip("play"))
-        self.setAccessibleName("Play or pause")
+        self.setAccessibleName(tr("Play or pause"))
 
     def sizeHint(self) -> QSize:
         return QSize(36, 36)
@@ -65,21 +66,21 @@ class Transport(QWidget):
         self.time = QLabel("0:00.000")
         self.time.setFont(font(TITLE_PT, bold=True))
         self.time.setMinimumWidth(px(104))
-        self.loop = self._switch("repeat line", "loop")
+        self.loop = self._switch(tr("repeat line"), "loop")
         self.loop.toggled.connect(self.loop_wanted)
         self.speed = QComboBox()
         for speed in SPEEDS:
             self.speed.addItem(f"×{speed:g}", speed)
-        self.speed.setToolTip(f"How fast it is played; the pitch is kept. {tip('slower')}, {tip('faster')}")
-        self.speed.setAccessibleName("Speed of playing")
+        self.speed.setToolTip(f"{tr('How fast it is played; the pitch is kept.')} {tip('slower')}, {tip('faster')}")
+        self.speed.setAccessibleName(tr("Speed of playing"))
         self.speed.activated.connect(lambda place: player.set_speed(SPEEDS[place]))
         player.speed_changed.connect(lambda speed: self.speed.setCurrentIndex(SPEEDS.index(speed)))
-        self.follow, self.along = self._switch("follow", "follow"), self._switch("select along", "select_along")
+        self.follow, self.along = self._switch(tr("follow"), "follow"), self._switch(tr("select along"), "select_along")
         self.follow.setChecked(True)
         for widget in (self.button, self.time, self.speed, self.loop, self.follow, self.along):
             row.addWidget(widget)
         row.addStretch(1)
-        self.before = self._switch("before", "before")
+        self.before = self._switch(tr("before"), "before")
         self.before.toggled.connect(self._hear_before)
         row.addWidget(self.before)
         for name in LANES:
@@ -101,16 +102,16 @@ class Transport(QWidget):
         button.setCheckable(True)
         button.setFont(font(SMALL_PT + 0.5, bold=True))
         tint(button, _ROLES[name])
-        button.setToolTip(f"{tip(f'lane_{name}')}. {tip(f'alone_{name}')}: also with Shift pressed.")
-        button.setAccessibleName(f"Hear the {name.lower()}")
+        button.setToolTip(f"{tip(f'lane_{name}')}. {tip(f'alone_{name}')}: {tr('also with Shift pressed.')}")
+        button.setAccessibleName(BY_ID[f"lane_{name}"].words)
         button.clicked.connect(lambda: self._press(name))
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(0, 150)
         slider.setValue(round(state.level * 100))
-        slider.setMinimumWidth(36)  # what gives way in a narrow window
+        slider.setMinimumWidth(30)  # what gives way in a narrow window
         slider.setMaximumWidth(84)
-        slider.setToolTip(f"Level of the {name.lower()} while listening")
-        slider.setAccessibleName(f"{name} level")
+        slider.setToolTip(tr("Level while listening: {lane}", lane=tr(name)))
+        slider.setAccessibleName(tr("Level while listening: {lane}", lane=tr(name)))
         slider.valueChanged.connect(lambda value: setattr(state, "level", value / 100))
         row.addWidget(button)
         row.addWidget(slider)
@@ -147,7 +148,7 @@ class Transport(QWidget):
         heard = self._line_up.factors()
         for name, (button, _) in self.lanes.items():
             button.setChecked(heard[name] > 0)
-            button.setText(f"{name} alone" if self._line_up.states[name].solo else name)
+            button.setText(tr("{lane} alone", lane=tr(name)) if self._line_up.states[name].solo else tr(name))
 
     def count_as(self, shown: Callable[[int], str]) -> None:
         """Show times as *shown* gives them: from the beginning, or as timecode."""

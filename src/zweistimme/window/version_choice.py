@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Version
 from zweistimme.project.progress import Step, progress
@@ -26,15 +27,15 @@ class VersionChoice(QWidget):
         self._group = QButtonGroup(self)
         self.list = QPushButton()
         self.list.setObjectName("version")
-        self.list.setToolTip(f"All versions, and how far they are. {tip('next_version')}")
+        self.list.setToolTip(f"{tr('All versions, and how far they are.')} {tip('next_version')}")
         self._menu = QMenu(self.list)
         self._menu.aboutToShow.connect(self._show_all)
         self.list.setMenu(self._menu)
         self.more = QToolButton()
         self.more.setText("+")
         self.more.setFont(font(TITLE_PT))
-        self.more.setToolTip("Add a version, another language to dub into; or take one away")
-        self.more.setAccessibleName("Add or remove a version")
+        self.more.setToolTip(tr("Add a version, another language to dub into; or take one away"))
+        self.more.setAccessibleName(tr("Add or remove a version"))
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(0, 0, 0, 0)
@@ -74,7 +75,7 @@ class VersionChoice(QWidget):
             button = QPushButton()
             button.setObjectName("version")
             button.setCheckable(True)
-            button.setToolTip(f"Put this version on the desk. {tip('next_version')}")
+            button.setToolTip(f"{tr('Put this version on the desk.')} {tip('next_version')}")
             button.clicked.connect(lambda _on=False, tag=tag: self._desk.show_version(tag))
             self._group.addButton(button)
             self._row.insertWidget(place, button)
@@ -107,4 +108,4 @@ class VersionChoice(QWidget):
 
 def _fitted(desk: Desk, version: Version) -> str:
     state = progress(desk.project, version)[Step.FIT]
-    return f"{state.done} of {state.total}" if state.total else "nothing yet"
+    return tr("{done} of {total}", done=state.done, total=state.total) if state.total else tr("nothing yet")

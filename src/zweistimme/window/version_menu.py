@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.edits import add_version, remove_version
 from zweistimme.project.languages import own_name
 from zweistimme.window.bridge import Desk
@@ -16,7 +17,7 @@ class VersionMenu(QMenu):
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(parent)
         self._desk = desk
-        add, self.remove = self.addAction("Add a version …"), self.addAction("")
+        add, self.remove = self.addAction(tr("Add a version …")), self.addAction("")
         assert add is not None
         assert self.remove is not None
         add.triggered.connect(self.ask)
@@ -27,13 +28,15 @@ class VersionMenu(QMenu):
         tag = self._desk.tag
         assert self.remove is not None
         self.remove.setVisible(bool(tag))
-        self.remove.setText(f"Remove {own_name(tag)} …" if tag else "")
+        self.remove.setText(tr("Remove {version} …", version=own_name(tag)) if tag else "")
 
     def ask(self) -> None:
         """Ask for another language to dub into."""
         there = self._desk.project.versions
         tags = [tag for tag in COMMON_TAGS if tag not in there and tag != self._desk.project.source_tag]
-        tag, given = QInputDialog.getItem(self.parentWidget(), "Add a version", "Language to dub into", tags, 0, True)
+        tag, given = QInputDialog.getItem(
+            self.parentWidget(), tr("Add a version"), tr("Language to dub into"), tags, 0, True
+        )
         if given:
             self.add(tag.strip())
 
@@ -47,12 +50,15 @@ class VersionMenu(QMenu):
         version = self._desk.version
         if version is None:
             return
-        words = (
-            f"{own_name(version.tag)} goes with its {len(version.lines)} lines and {len(version.takes)} takes. Undo "
-            "brings it back. Files that were handed over stay where they are."
+        words = tr(
+            "{version} goes with its {lines:line|lines} and {takes:take|takes}. Undo brings it back. Files that "
+            "were handed over stay where they are.",
+            version=own_name(version.tag),
+            lines=len(version.lines),
+            takes=len(version.takes),
         )
         buttons = QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Cancel
-        answer = QMessageBox.question(self.parentWidget(), "Remove a version", words, buttons)
+        answer = QMessageBox.question(self.parentWidget(), tr("Remove a version"), words, buttons)
         if answer == QMessageBox.StandardButton.Yes:
             tag = version.tag
             self._desk.apply(f"Remove {tag}", lambda project: remove_version(project, tag))

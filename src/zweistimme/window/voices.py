@@ -5,7 +5,8 @@ from __future__ import annotations
 from zweistimme.engines.connections import BUNDLED
 from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.voices import split_voice
-from zweistimme.project.languages import english_name
+from zweistimme.messages import tr
+from zweistimme.project.languages import language_name
 from zweistimme.stages.cast import speaks, stand_in_language
 from zweistimme.window.bridge import Desk
 
@@ -15,7 +16,7 @@ def voice_choices(desk: Desk, tag: str, cast: str | None = None) -> list[tuple[s
     one that is *cast*, even if its engine does not answer."""
     choices = _choices(desk, tag)
     if cast is not None and cast not in dict(choices):
-        choices.append((cast, f"{cast} · its engine does not answer"))
+        choices.append((cast, tr("{cast} · its engine does not answer", cast=cast)))
     return choices
 
 
@@ -25,7 +26,14 @@ def _choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
     if not native and desk.project.substitutes:
         related = [(ref, voice, stand_in_language(voice, tag)) for ref, voice in known]
         return [
-            (ref, f"{_described(ref, voice)} · stands in, in {english_name(lang)}")
+            (
+                ref,
+                tr(
+                    "{voice} · stands in, in {language}",
+                    voice=_described(ref, voice),
+                    language=language_name(lang),
+                ),
+            )
             for ref, voice, lang in related
             if lang
         ]
@@ -34,5 +42,13 @@ def _choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
 
 def _described(ref: str, voice: VoiceInfo) -> str:
     name, _ = split_voice(ref)
-    parts = [part for part in (voice.kind, voice.about, f"{voice.pitch_hz:.0f} Hz" if voice.pitch_hz else "") if part]
+    parts = [
+        part
+        for part in (
+            tr(voice.kind),
+            voice.about,
+            tr("{pitch_hz:.0f} Hz", pitch_hz=voice.pitch_hz) if voice.pitch_hz else "",
+        )
+        if part
+    ]
     return f"{voice.name} · {', '.join(parts)}" + ("" if name == BUNDLED else f" · {name}")

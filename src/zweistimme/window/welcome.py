@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.store.names import DATABASE
 from zweistimme.window.recent import recent_projects
 from zweistimme.window.sign import Sign
@@ -41,24 +42,26 @@ class WelcomePage(QWidget):
         head.addStretch(1)
         column.addLayout(head)
         about = QLabel(
-            "A desk for dubbing: what is said on the left, what will be said on the right, time running down."
+            tr("A desk for dubbing: what is said on the left, what will be said on the right, time running down.")
         )
         about.setProperty("faded", True)
         about.setWordWrap(True)
         column.addWidget(about)
         column.addSpacing(14)
         self.demo = self._choice(
-            column, "Open the demo", "The Tide Clock of Varnholm: 85 seconds, three speakers, German and Spanish."
+            column,
+            tr("Open the demo"),
+            tr("The Tide Clock of Varnholm: 85 seconds, three speakers, German and Spanish."),
         )
         self.demo.clicked.connect(self.demo_wanted)
         self.media = self._choice(
-            column, "Bring in a programme …", "A video or sound file; or drop one anywhere on this page."
+            column, tr("Bring in a programme …"), tr("A video or sound file; or drop one anywhere on this page.")
         )
         self.media.clicked.connect(self.media_wanted)
-        self.open = self._choice(column, "Open a project …", "The folder of a project made before.")
+        self.open = self._choice(column, tr("Open a project …"), tr("The folder of a project made before."))
         self.open.clicked.connect(self.opening_wanted)
         column.addSpacing(16)
-        self._recent_title = QLabel("Lately open")
+        self._recent_title = QLabel(tr("Lately open"))
         self._recent_title.setFont(font(TITLE_PT, bold=True))
         column.addWidget(self._recent_title)
         self._recent = QVBoxLayout()
@@ -98,7 +101,7 @@ class WelcomePage(QWidget):
             button = QPushButton(f"{folder.name}   {folder.parent}")
             button.setObjectName("link")
             button.setFont(font(SMALL_PT + 1))
-            button.setToolTip(f"Open {folder}")
+            button.setToolTip(tr("Open {folder}", folder=folder))
             button.clicked.connect(lambda _on=False, folder=folder: self.project_wanted.emit(folder))
             self._recent.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)
 

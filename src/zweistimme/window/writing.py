@@ -20,6 +20,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_direction, set_line_text
 from zweistimme.project.errors import EditError, ZweistimmeError
@@ -36,10 +37,10 @@ _REST_MS: Final = 500
 class Kind(Enum):
     """What a text is; its value is what keeping it is called."""
 
-    ORIGINAL = "Correct the original"
-    WORDING = "Write a line"
-    DIRECTION = "Direct a line"
-    NAME = "Rename a speaker"
+    ORIGINAL = msg_act("Correct the original")
+    WORDING = msg_act("Write a line")
+    DIRECTION = msg_act("Direct a line")
+    NAME = msg_act("Rename a speaker")
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,12 +180,15 @@ class Draft(QObject):
         try:
             self._desk.store(place.kind.value, written(place, text))
         except EditError as error:  # there is no such line any more, or a name is somebody else's
-            self._desk.notice("error", str(error) if place.kind is Kind.NAME else f"{error} Not kept: “{text}”")
+            self._desk.notice(
+                "error",
+                str(error) if place.kind is Kind.NAME else tr("{error} Not kept: “{text}”", error=error, text=text),
+            )
             if self.place == place:
                 self._put(self._desk.text_at(place))
         except ZweistimmeError as error:  # it could not be stored; it is still in the field
             self._base = before
-            self._desk.notice("error", f"{error} Not stored yet: “{text}”")
+            self._desk.notice("error", tr("{error} Not stored yet: “{text}”", error=error, text=text))
 
     def _settle(self) -> None:
         """A field that is left shows its text as the project has it: spaces that meant nothing are gone."""

@@ -12,6 +12,7 @@ from zweistimme.formats.cue import Cue
 from zweistimme.media.atomic import written_text
 from zweistimme.media.mux import write_sound_file
 from zweistimme.media.probe import probe, same_file
+from zweistimme.messages import tr
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import MediaError
 from zweistimme.project.facts import lines_without_take, spoken_segments
@@ -74,7 +75,9 @@ def _say_what_is_missing(work: Work, tag: str) -> None:
     """Say which lines nobody will hear."""
     without = lines_without_take(work.project, find_version(work.project, tag))
     if without:
-        places = ", ".join(f"{number} at {clock(segment.start_us)}" for number, segment in without[:6])
+        places = ", ".join(
+            tr("{number} at {time}", number=number, time=clock(segment.start_us)) for number, segment in without[:6]
+        )
         work.say(
             Finding(
                 "lines-without-take",

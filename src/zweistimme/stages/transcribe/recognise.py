@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from zweistimme.engines.protocol import Engine, HeardSegment, HeardWord, Recognition, RecognitionQuestion
+from zweistimme.messages import tr
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.languages import language_of, same_language
@@ -65,7 +66,7 @@ def _placed(work: Work, segments: Sequence[HeardSegment], length_s: float) -> li
             kept.append(segment)
             continue
         words = " ".join(word.text for word in segment.words)[:40]
-        why = "lasts no time" if segment.end_us <= segment.start_us else "lies behind the end of the programme"
+        why = tr("lasts no time") if segment.end_us <= segment.start_us else tr("lies behind the end of the programme")
         work.say(Finding("heard-outside", {"words": words, "at_us": segment.start_us, "why": why}))
     if segments and not kept:
         raise EngineError("The engine answered with speech outside the programme alone. Its answer was not used.")

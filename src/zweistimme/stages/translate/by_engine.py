@@ -17,6 +17,7 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.text_pieces import pieces
+from zweistimme.messages import msg, tr
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError, PartlyDone
@@ -52,7 +53,7 @@ def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] |
     info = engine.info()
     source = work.project.source_tag
     if not pair_known(info, source, tag):
-        known = ", ".join(f"{a} to {b}" for a, b in info.pairs) or "no languages"
+        known = ", ".join(tr("{source} to {targets}", source=a, targets=b) for a, b in info.pairs) or tr("no languages")
         raise EngineError(
             "{engine} does not translate {source} to {tag}; it knows {known}.",
             engine=info.name,
@@ -86,8 +87,14 @@ def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] |
         first = next(iter(run.failures.values()))
         kind = PartlyDone if len(run.failures) < len(todo) else EngineError
         raise kind(
-            f"{len(run.failures)} of {len(todo)} lines could not be translated into {tag}; the others are kept. "
-            f"First: {first}"
+            msg(
+                "{failed} of {all:line|lines} could not be translated into {version}; the others are kept. First: "
+                "{first}"
+            ),
+            failed=len(run.failures),
+            all=len(todo),
+            version=tag,
+            first=first,
         )
 
 

@@ -12,6 +12,7 @@ from zweistimme.engines.protocol import Engine, HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.voices import split_voice
+from zweistimme.messages import msg
 from zweistimme.project.access import takes_of
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EditError, EngineError, PartlyDone
@@ -70,7 +71,12 @@ def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> Non
     work.report(1.0)
     if failures:
         kind = PartlyDone if len(failures) < len(todo) else EngineError
-        raise kind(f"{len(failures)} of {len(todo)} takes could not be made; the others are kept. First: {failures[0]}")
+        raise kind(
+            msg("{failed} of {all:take|takes} could not be made; the others are kept. First: {first}"),
+            failed=len(failures),
+            all=len(todo),
+            first=failures[0],
+        )
 
 
 def _engine_of(item: OpenTake) -> str:

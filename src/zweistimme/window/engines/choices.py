@@ -9,15 +9,16 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
 from zweistimme.engines.connections import BUNDLED
 from zweistimme.engines.offers import DESK_ROLES, Role
+from zweistimme.messages import msg, tr
 from zweistimme.project.edits import choose_engine
 from zweistimme.project.languages import own_name
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, font
 
 _WORDS: Final = {
-    Role.RECOGNISE: "Recognising the original",
-    Role.TRANSLATE: "Translating",
-    Role.SPEAK: "Proposing voices",
+    Role.RECOGNISE: msg("Recognising the original"),
+    Role.TRANSLATE: msg("Translating"),
+    Role.SPEAK: msg("Proposing voices"),
 }
 
 
@@ -48,7 +49,7 @@ class Choices(QWidget):
         for (role, tag), box in self.boxes.items():
             chosen = project.versions[tag].engines.get(role, "") if tag else project.engines.get(role, BUNDLED)
             if box.findData(chosen) < 0:
-                box.addItem(f"{chosen} (does not answer)", chosen)
+                box.addItem(tr("{chosen} (does not answer)", chosen=chosen), chosen)
             box.setCurrentIndex(box.findData(chosen))
 
     def _build(self, able: dict[Role, tuple[str, ...]]) -> None:
@@ -59,10 +60,10 @@ class Choices(QWidget):
                 widget.deleteLater()
         self.boxes = {}
         versions = list(self._desk.project.versions)
-        for place, words in enumerate(["", "all versions", *map(own_name, versions)]):
+        for place, words in enumerate(["", tr("all versions"), *map(own_name, versions)]):
             self._grid.addWidget(self._label(words), 0, place)
         for row, role in enumerate(DESK_ROLES, 1):
-            self._grid.addWidget(QLabel(_WORDS[role]), row, 0)
+            self._grid.addWidget(QLabel(tr(_WORDS[role])), row, 0)
             for place, tag in enumerate(["", *versions] if role is not Role.RECOGNISE else [""], 1):
                 box = self._box(role, tag, able[role])
                 self.boxes[role, tag] = box
@@ -78,13 +79,13 @@ class Choices(QWidget):
     def _box(self, role: Role, tag: str, names: tuple[str, ...]) -> QComboBox:
         box = QComboBox()
         box.setMinimumWidth(150)
-        box.setAccessibleName(f"{_WORDS[role]}, {own_name(tag) if tag else 'all versions'}")
+        box.setAccessibleName(f"{tr(_WORDS[role])}, {own_name(tag) if tag else tr('all versions')}")
         if tag:
-            box.addItem("as for all", "")
+            box.addItem(tr("as for all"), "")
         for name in names:
             box.addItem(name, name)
         box.activated.connect(lambda: self._choose(role, tag, box.currentData()))
         return box
 
     def _choose(self, role: Role, tag: str, name: str) -> None:
-        self._desk.apply(f"Choose who does the {role}", lambda project: choose_engine(project, role, name, tag or None))
+        self._desk.apply("Choose an engine", lambda project: choose_engine(project, role, name, tag or None))

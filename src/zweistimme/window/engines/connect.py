@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.connections import Connection, Kind
 from zweistimme.engines.new_connection import connect_described, connect_python, connect_service
+from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.theme import tint
 
@@ -29,30 +30,30 @@ class ConnectDialog(QDialog):
         super().__init__(parent)
         self._kind = kind
         self.made: Connection | None = None
-        self.setWindowTitle("Connect a service" if kind is Kind.SERVICE else "Connect by a description")
+        self.setWindowTitle(tr("Connect a service") if kind is Kind.SERVICE else tr("Connect by a description"))
         self.setMinimumWidth(470)
         form = QFormLayout(self)
         self.name, self.place, self.token = QLineEdit(), QLineEdit(), QLineEdit()
-        self.name.setPlaceholderText("what it is to be called here")
-        form.addRow("Name", self.name)
+        self.name.setPlaceholderText(tr("what it is to be called here"))
+        form.addRow(tr("Name"), self.name)
         if kind is Kind.SERVICE:
-            self.place.setPlaceholderText("https://… or http://127.0.0.1:8766")
-            form.addRow("Address", self.place)
+            self.place.setPlaceholderText(tr("https://… or http://127.0.0.1:8766"))
+            form.addRow(tr("Address"), self.place)
         else:
-            form.addRow("Description", self._file_row())
-            what = "A TOML file that says how a program is run, or how a service of another shape is asked; "
-            form.addRow(self._note(what + "or the factory of a Python engine. The manual shows all three."))
+            form.addRow(tr("Description"), self._file_row())
+            what = tr("A TOML file that says how a program is run, or how a service of another shape is asked; ")
+            form.addRow(self._note(what + tr("or the factory of a Python engine. The manual shows all three.")))
         self.token.setEchoMode(QLineEdit.EchoMode.Password)
-        self.token.setPlaceholderText("if the service wants one")
-        form.addRow("Token", self.token)
-        form.addRow(self._note("The token goes into the desktop's secret store, nowhere else."))
+        self.token.setPlaceholderText(tr("if the service wants one"))
+        form.addRow(tr("Token"), self.token)
+        form.addRow(self._note(tr("The token goes into the desktop's secret store, nowhere else.")))
         self.words = self._note("")
         tint(self.words, "hard")
         form.addRow(self.words)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         ok = buttons.button(QDialogButtonBox.StandardButton.Ok)
         assert ok is not None
-        ok.setText("Connect")
+        ok.setText(tr("Connect"))
         buttons.accepted.connect(self._keep)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
@@ -65,16 +66,16 @@ class ConnectDialog(QDialog):
 
     def _file_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        choose = QPushButton("Choose …")
-        choose.setToolTip("Choose the TOML file")
+        choose = QPushButton(tr("Choose …"))
+        choose.setToolTip(tr("Choose the TOML file"))
         choose.clicked.connect(self._choose)
-        self.place.setPlaceholderText("its TOML file, or module:factory")
+        self.place.setPlaceholderText(tr("its TOML file, or module:factory"))
         row.addWidget(self.place, 1)
         row.addWidget(choose)
         return row
 
     def _choose(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Description of the engine", "", "TOML files (*.toml)")
+        path, _ = QFileDialog.getOpenFileName(self, tr("Description of the engine"), "", tr("TOML files (*.toml)"))
         if path:
             self.place.setText(path)
 

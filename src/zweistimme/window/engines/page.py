@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 from zweistimme.engines.connections import BUNDLED, Kind, installed
 from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.new_connection import remove_connection
+from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.bridge import Desk
 from zweistimme.window.engines.card import EngineCard
@@ -38,8 +39,8 @@ class EnginesPage(Page):
         column = QVBoxLayout(self)
         column.setContentsMargins(28, 20, 28, 16)
         column.setSpacing(8)
-        column.addWidget(_heading("Engines", TITLE_PT + 2))
-        about = _faded("Whoever recognises, translates and speaks stands here. The bundled engine is always there.")
+        column.addWidget(_heading(tr("Engines"), TITLE_PT + 2))
+        about = _faded(tr("Whoever recognises, translates and speaks stands here. The bundled engine is always there."))
         column.addWidget(about)
         middle = QHBoxLayout()
         middle.setSpacing(24)
@@ -50,7 +51,7 @@ class EnginesPage(Page):
         rule.setFrameShape(QFrame.Shape.HLine)
         tint(rule, "rule")
         column.addWidget(rule)
-        column.addWidget(_heading("Who does what", TITLE_PT - 1))
+        column.addWidget(_heading(tr("Who does what"), TITLE_PT - 1))
         self.choices = Choices(desk)
         column.addWidget(self.choices)
         self.estimate = _faded("")
@@ -74,12 +75,12 @@ class EnginesPage(Page):
         column.addWidget(scroll, 1)
         row = QHBoxLayout()
         self.add_service, self.add_program = (
-            QPushButton("Connect a service …"),
-            QPushButton("Connect by a description …"),
+            QPushButton(tr("Connect a service …")),
+            QPushButton(tr("Connect by a description …")),
         )
-        self.add_service.setToolTip("An engine that is reached over HTTP")
+        self.add_service.setToolTip(tr("An engine that is reached over HTTP"))
         self.add_program.setToolTip(
-            "A program on this machine, or a service of another shape, as a TOML file describes it"
+            tr("A program on this machine, or a service of another shape, as a TOML file describes it")
         )
         self.add_service.clicked.connect(lambda: self._connect(Kind.SERVICE))
         self.add_program.clicked.connect(lambda: self._connect(Kind.PROGRAM))
@@ -95,9 +96,9 @@ class EnginesPage(Page):
         column.setContentsMargins(0, 0, 0, 0)
         head = QHBoxLayout()
         self.title = _heading("", TITLE_PT)
-        self.test, self.remove = QPushButton("Test the connection"), QPushButton("Remove")
-        self.test.setToolTip("Ask the engines anew what they can do")
-        self.remove.setToolTip("Forget this connection and its token")
+        self.test, self.remove = QPushButton(tr("Test the connection")), QPushButton(tr("Remove"))
+        self.test.setToolTip(tr("Ask the engines anew what they can do"))
+        self.remove.setToolTip(tr("Forget this connection and its token"))
         self.test.clicked.connect(self._desk.book.refresh)
         self.remove.clicked.connect(self._remove)
         head.addWidget(self.title)
@@ -192,7 +193,7 @@ class EnginesPage(Page):
         except ZweistimmeError as error:
             self._desk.notice("error", str(error))
             return
-        self._desk.notice("note", f"{name} is no longer connected.")
+        self._desk.notice("note", tr("{name} is no longer connected.", name=name))
         self._desk.book.refresh()
 
 

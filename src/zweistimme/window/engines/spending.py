@@ -7,11 +7,12 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPus
 from zweistimme.engines.ledger import Budget, Ledger, Period
 from zweistimme.engines.offers import FREE
 from zweistimme.engines.registry import Examined
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, font
 
-_PERIODS = {Period.DAY: "a day", Period.MONTH: "a month", Period.EVER: "in all"}
+_PERIODS = {Period.DAY: msg("a day"), Period.MONTH: msg("a month"), Period.EVER: msg("in all")}
 
 
 class Spending(QWidget):
@@ -26,19 +27,19 @@ class Spending(QWidget):
         self.spent.setFont(font(SMALL_PT + 0.5))
         self.amount = QDoubleSpinBox()
         self.amount.setRange(0.0, 1_000_000.0)
-        self.amount.setSpecialValueText("no budget")
-        self.amount.setAccessibleName("Budget")
-        self.amount.setToolTip("What may be spent on this engine; a run that would spend more stops and says so")
+        self.amount.setSpecialValueText(tr("no budget"))
+        self.amount.setAccessibleName(tr("Budget"))
+        self.amount.setToolTip(tr("What may be spent on this engine; a run that would spend more stops and says so"))
         self.period = QComboBox()
-        self.period.setAccessibleName("For how long the budget is")
+        self.period.setAccessibleName(tr("For how long the budget is"))
         for period, words in _PERIODS.items():
-            self.period.addItem(words, period)
+            self.period.addItem(tr(words), period)
         self.amount.setMinimumHeight(self.period.sizeHint().height())
-        self.keep = QPushButton("Set")
-        self.keep.setToolTip("Keep this budget")
+        self.keep = QPushButton(tr("Set"))
+        self.keep.setToolTip(tr("Keep this budget"))
         self.keep.clicked.connect(self._keep)
         row.addWidget(self.spent, 1)
-        for widget in (QLabel("Budget"), self.amount, self.period, self.keep):
+        for widget in (QLabel(tr("Budget")), self.amount, self.period, self.keep):
             row.addWidget(widget)
 
     def show_engine(self, found: Examined | None) -> None:
@@ -56,7 +57,15 @@ class Spending(QWidget):
             self.spent.setText(str(error))
             return
         today, month, ever = (f"{amount:,.2f}" for amount in sums)
-        self.spent.setText(f"Charged to this desk: {today} {self._currency} today, {month} this month, {ever} in all")
+        self.spent.setText(
+            tr(
+                "Charged to this desk: {today} {currency} today, {month} this month, {ever} in all",
+                today=today,
+                currency=self._currency,
+                month=month,
+                ever=ever,
+            )
+        )
         self.amount.setSuffix(f" {self._currency}")
         self.amount.setValue(budget.amount if budget else 0.0)
         self.period.setCurrentIndex(self.period.findData(budget.period if budget else Period.MONTH))
@@ -71,5 +80,9 @@ class Spending(QWidget):
         except ZweistimmeError as error:
             self._desk.notice("error", str(error))
             return
-        said = f"{amount:,.2f} {self._currency} {_PERIODS[period]}" if amount else "what is asked for"
-        self._desk.notice("done", f"{self._engine} may spend {said}.")
+        said = (
+            tr("{amount:,.2f} {currency} {period}", amount=amount, currency=self._currency, period=tr(_PERIODS[period]))
+            if amount
+            else tr("what is asked for")
+        )
+        self._desk.notice("done", tr("{engine} may spend {said}.", engine=self._engine, said=said))

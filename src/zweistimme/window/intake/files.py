@@ -8,12 +8,14 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.stages.intake import Intake
 from zweistimme.window.bridge import Desk
 from zweistimme.window.intake.programme import ProgrammeDialog
 
-BRING_IN = "Bring in"
+BRING_IN = msg_act("Bring in")
+READ_AGAIN = msg_act("Read the sound again")
 
 
 class ProgrammeFiles:
@@ -39,7 +41,7 @@ class ProgrammeFiles:
             return
         path = Path(programme.sound.path)
         if not path.is_file():
-            name, _ = QFileDialog.getOpenFileName(self._parent, f"Where is {path.name} now?")
+            name, _ = QFileDialog.getOpenFileName(self._parent, tr("Where is {name} now?", name=path.name))
             if not name:
                 return
             programme = replace(programme, sound=replace(programme.sound, path=name))
@@ -67,9 +69,13 @@ class ProgrammeFiles:
         self._soon.stop()
 
     def _go_on(self) -> None:
-        from zweistimme.stages.bring_in import unfinished
+        from zweistimme.stages.bring_in import gone, read_again, unfinished
 
         programme = self._desk.project.programme
-        intake = unfinished(self._desk.document.cache, programme) if programme else None
-        if intake is not None and not self._desk.jobs.busy:
+        if programme is None or self._desk.jobs.busy:
+            return
+        intake = unfinished(self._desk.document.cache, programme)
+        if intake is not None:
             self.bring_in(intake)
+        elif gone(self._desk.document.cache, programme):
+            self._desk.jobs.read(READ_AGAIN, read_again)

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.media.probe import MediaInfo, probe
+from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import clock
@@ -24,19 +25,24 @@ def facts_of(info: MediaInfo) -> str:
     >>> facts_of(MediaInfo(Path("a.wav"), "wav", 62_000_000, Fraction(0), None, None, ()))
     '1:02 · sound alone'
     """
-    picture = "sound alone"
+    picture = tr("sound alone")
     if info.picture is not None:
         p = info.picture
-        picture = f"{p.width} × {p.height}, {p.rate_numerator / p.rate_denominator:.5g} pictures a second"
-        picture += ", interlaced" if p.interlaced else ""
+        picture = tr(
+            "{width} × {height}, {rate:.5g} pictures a second",
+            width=p.width,
+            height=p.height,
+            rate=p.rate_numerator / p.rate_denominator,
+        )
+        picture += tr(", interlaced") if p.interlaced else ""
     counts = [
-        (len(info.sounds), "sound track", "sound tracks"),
-        (len(info.captions), "caption track", "caption tracks"),
-        (len(info.chapters), "chapter", "chapters"),
+        tr("{n:sound track|sound tracks}", n=len(info.sounds)) if info.sounds else "",
+        tr("{n:caption track|caption tracks}", n=len(info.captions)) if info.captions else "",
+        tr("{n:chapter|chapters}", n=len(info.chapters)) if info.chapters else "",
     ]
     parts = [clock(info.duration_us, 0), picture]
-    parts += [f"{count} {one if count == 1 else many}" for count, one, many in counts if count]
-    return " · ".join([*parts, *([f"begins at {info.timecode}"] if info.timecode else [])])
+    parts += filter(None, counts)
+    return " · ".join([*parts, *([tr("begins at {timecode}", timecode=info.timecode)] if info.timecode else [])])
 
 
 class IntakeForm(QWidget):
@@ -51,12 +57,12 @@ class IntakeForm(QWidget):
         self.facts.setWordWrap(True)
         self.facts.setTextFormat(Qt.TextFormat.PlainText)
         self.bed = QLineEdit()
-        self.bed.setPlaceholderText("none: the original is turned down")
-        self.bed.setToolTip("A file with the programme's sound without speech, if there is one")
-        button = QPushButton("Choose …")
+        self.bed.setPlaceholderText(tr("none: the original is turned down"))
+        self.bed.setToolTip(tr("A file with the programme's sound without speech, if there is one"))
+        button = QPushButton(tr("Choose …"))
         button.clicked.connect(self._choose_bed)
         row = QHBoxLayout()
-        row.addWidget(QLabel("Bed from another file"))
+        row.addWidget(QLabel(tr("Bed from another file")))
         row.addWidget(self.bed, 1)
         row.addWidget(button)
         self._column = QVBoxLayout(self)
@@ -121,7 +127,7 @@ class IntakeForm(QWidget):
 
         intake = self.intake()
         if intake.bed == intake.media and intake.bed_sound == intake.sound:
-            return "The same sound cannot be the dialogue and the bed. Choose another for one of them."
+            return tr("The same sound cannot be the dialogue and the bed. Choose another for one of them.")
         try:
             check(intake)
         except ZweistimmeError as error:
@@ -129,7 +135,7 @@ class IntakeForm(QWidget):
         return ""
 
     def _choose_bed(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "The programme's sound without speech")
+        name, _ = QFileDialog.getOpenFileName(self, tr("The programme's sound without speech"))
         if name:
             self.bed.setText(name)
 

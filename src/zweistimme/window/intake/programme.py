@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Programme
 from zweistimme.stages.intake import Intake
@@ -28,14 +29,14 @@ class ProgrammeDialog(QDialog):
 
     def __init__(self, programme: Programme, source_tag: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("The programme's file, sound and bed")
+        self.setWindowTitle(tr("The programme's file, sound and bed"))
         self.setMinimumWidth(640)
         sound, bed = programme.sound, programme.bed
         self.path = QLabel(sound.path)
         self.path.setTextFormat(Qt.TextFormat.PlainText)
         self.path.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        other = QPushButton("Another file …")
-        other.setToolTip("The programme from another file: a newer cut, or the same one somewhere else")
+        other = QPushButton(tr("Another file …"))
+        other.setToolTip(tr("The programme from another file: a newer cut, or the same one somewhere else"))
         other.clicked.connect(self._ask_file)
         row = QHBoxLayout()
         row.addWidget(self.path, 1)
@@ -43,14 +44,14 @@ class ProgrammeDialog(QDialog):
         self.form = IntakeForm(Path(sound.path), source_tag)
         used = Intake(Path(sound.path), sound.pick, Path(bed.path) if bed else None)
         self.form.show_intake(Intake(used.media, used.sound, used.bed, bed.pick) if bed else used)
-        keeps = QLabel("Segments, lines and takes stay. What no longer fits is said when it has been read.")
+        keeps = QLabel(tr("Segments, lines and takes stay. What no longer fits is said when it has been read."))
         keeps.setProperty("faded", True)
         self.words = QLabel()
         self.words.setWordWrap(True)
         tint(self.words, "hard")
         buttons = QDialogButtonBox()
-        self.begin = buttons.addButton("Bring in", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Leave as it is", QDialogButtonBox.ButtonRole.RejectRole)
+        self.begin = buttons.addButton(tr("Bring in"), QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton(tr("Leave as it is"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self._check)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
@@ -60,7 +61,7 @@ class ProgrammeDialog(QDialog):
         self.answer: Intake | None = None
 
     def _ask_file(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "The programme")
+        name, _ = QFileDialog.getOpenFileName(self, tr("The programme"))
         if name:
             self.use_file(Path(name))
 

@@ -12,12 +12,13 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QRadioButton, QSi
 
 from zweistimme.media.downmix import channel_names
 from zweistimme.media.probe import TrackInfo
-from zweistimme.project.languages import english_name
+from zweistimme.messages import msg, tr
+from zweistimme.project.languages import language_name
 from zweistimme.project.model import SoundPick
 from zweistimme.stages.intake import Candidate
 from zweistimme.window.theme import SMALL_PT, colour, font
 
-_LAYOUTS = {1: "one channel", 2: "stereo", 6: "5.1", 8: "7.1"}
+_LAYOUTS = {1: msg("one channel"), 2: msg("stereo"), 6: "5.1", 8: "7.1"}
 _SILENT_DB = -75.0
 
 
@@ -38,20 +39,31 @@ def offers_of(tracks: Sequence[TrackInfo]) -> list[Offer]:
         names = channel_names(track.channels)
         offers.append(Offer(SoundPick((track.number,)), _named(track)))
         if "FC" in names and len(names) > 2:
-            offers.append(Offer(SoundPick((track.number,), "FC"), f"{track.number}, the centre alone", bed=False))
+            offers.append(
+                Offer(
+                    SoundPick((track.number,), "FC"), tr("{number}, the centre alone", number=track.number), bed=False
+                )
+            )
             rest = SoundPick((track.number,), "-FC")
-            offers.append(Offer(rest, f"{track.number}, all but the centre", dialogue=False))
+            offers.append(Offer(rest, tr("{number}, all but the centre", number=track.number), dialogue=False))
     single = [track for track in tracks if len(track.channels) == 1]
     for left, right in pairwise(single):
         if len(single) > 2 and right.number == left.number + 1:
             pair = SoundPick((left.number, right.number))
-            offers.append(Offer(pair, f"{left.number} and {right.number} as left and right", dialogue=False))
+            offers.append(
+                Offer(
+                    pair,
+                    tr("{left} and {right} as left and right", left=left.number, right=right.number),
+                    dialogue=False,
+                )
+            )
     return offers
 
 
 def _named(track: TrackInfo) -> str:
-    language = english_name(track.language) if track.language not in ("", "und") else ""
-    layout = _LAYOUTS.get(len(track.channels), f"{len(track.channels)} channels")
+    count = len(track.channels)
+    language = language_name(track.language) if track.language not in ("", "und") else ""
+    layout = tr(_LAYOUTS.get(count, "")) or tr("{count} channels", count=count)
     return " · ".join(filter(None, (str(track.number), language, track.title, layout, track.codec)))
 
 
@@ -63,7 +75,11 @@ class HeardBar(QWidget):
         self._share = min(1.0, candidate.speech / most) if candidate and most > 0 else 0.0
         self._silent = candidate is None or candidate.level_db < _SILENT_DB
         self.words = self._in_words(candidate)
-        self.setToolTip(self.words if candidate is None else f"{self.words}; its level is {candidate.level_db:.0f} dB")
+        self.setToolTip(
+            self.words
+            if candidate is None
+            else tr("{words}; its level is {level_db:.0f} dB", words=self.words, level_db=candidate.level_db)
+        )
         self.setAccessibleName(self.words)
         self.setMinimumSize(170, 18)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -72,8 +88,10 @@ class HeardBar(QWidget):
         if candidate is None:
             return ""
         if self._silent:
-            return "silent"
-        return "speech" if self._share > 0.8 else "some speech" if self._share > 0.5 else "hardly any speech"
+            return tr("silent")
+        return (
+            tr("speech") if self._share > 0.8 else tr("some speech") if self._share > 0.5 else tr("hardly any speech")
+        )
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         if not self.words:
@@ -106,24 +124,24 @@ class SoundTable(QWidget):
         self._grid.setHorizontalSpacing(14)
         self._grid.setVerticalSpacing(3)
         self._grid.setColumnStretch(2, 1)
-        for column, words in enumerate(("Dialogue", "Bed", "Sound", "Heard in it")):
+        for column, words in enumerate((tr("Dialogue"), tr("Bed"), tr("Sound"), tr("Heard in it"))):
             label = QLabel(words)
             label.setFont(font(SMALL_PT, bold=True))
             label.setProperty("faded", True)
             self._grid.addWidget(label, 0, column)
         for row, offer in enumerate(self._offers):
             self._add_row(row, offer)
-        none = self._button(self._bed, len(self._offers), "No bed from this file")
+        none = self._button(self._bed, len(self._offers), tr("No bed from this file"))
         none.setChecked(True)
         self._grid.addWidget(none, len(self._offers) + 1, 1, Qt.AlignmentFlag.AlignHCenter)
-        self._grid.addWidget(QLabel("no bed in this file"), len(self._offers) + 1, 2)
+        self._grid.addWidget(QLabel(tr("no bed in this file")), len(self._offers) + 1, 2)
 
     def _add_row(self, row: int, offer: Offer) -> None:
         if offer.dialogue:
-            button = self._button(self._dialogue, row, f"Dialogue: {offer.words}")
+            button = self._button(self._dialogue, row, tr("Dialogue: {sound}", sound=offer.words))
             self._grid.addWidget(button, row + 1, 0, Qt.AlignmentFlag.AlignHCenter)
         if offer.bed:
-            button = self._button(self._bed, row, f"Bed: {offer.words}")
+            button = self._button(self._bed, row, tr("Bed: {sound}", sound=offer.words))
             self._grid.addWidget(button, row + 1, 1, Qt.AlignmentFlag.AlignHCenter)
         label = QLabel(offer.words)
         label.setTextFormat(Qt.TextFormat.PlainText)

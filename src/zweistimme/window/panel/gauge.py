@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.slot import Length
 from zweistimme.window.theme import SMALL_PT, colour, font, px
@@ -21,7 +22,7 @@ class LengthGauge(QWidget):
         self._length: Length | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(px(22))
-        self.setAccessibleName("Length of the wording against its slot")
+        self.setAccessibleName(tr("Length of the wording against its slot"))
 
     def sizeHint(self) -> QSize:
         return QSize(300, px(22))
@@ -29,7 +30,11 @@ class LengthGauge(QWidget):
     def show_length(self, length: Length | None) -> None:
         self._length = length
         self.setToolTip(
-            f"About {length.spoken_us / SECOND_US:.1f} s to say; the slot is {length.slot_us / SECOND_US:.1f} s."
+            tr(
+                "About {spoken_s:.1f} s to say; the slot is {slot_s:.1f} s.",
+                spoken_s=length.spoken_us / SECOND_US,
+                slot_s=length.slot_us / SECOND_US,
+            )
             if length
             else ""
         )
@@ -38,7 +43,11 @@ class LengthGauge(QWidget):
     @property
     def words(self) -> str:
         """What the gauge says."""
-        return f"{self._length.syllables} of {self._length.room} syllables" if self._length else ""
+        return (
+            tr("{syllables} of {room} syllables", syllables=self._length.syllables, room=self._length.room)
+            if self._length
+            else ""
+        )
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         if self._length is None:

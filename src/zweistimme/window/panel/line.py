@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.messages import tr
 from zweistimme.project.edits import set_line_text
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
@@ -53,22 +54,22 @@ class LinePanel(QWidget):
         column.setContentsMargins(14, 8, 14, 10)
         column.setSpacing(4)
         self._make_head(column)
-        column.addWidget(_caption("Original", "original"))
-        self.source = WordingEdit(desk, "The original's words", 2)
+        column.addWidget(_caption(tr("Original"), "original"))
+        self.source = WordingEdit(desk, tr("The original's words"), 2)
         column.addWidget(self.source)
         row = QHBoxLayout()
         self.tag_label, self.state_label = _caption("", "dub"), _caption("")
         self.other_wordings = QToolButton()
-        self.other_wordings.setText("ask again")
+        self.other_wordings.setText(tr("ask again"))
         self.other_wordings.setFont(font(SMALL_PT))
         self.other_wordings.setToolTip(tip("other_wordings"))
-        self.other_wordings.setAccessibleName("Ask for other wordings")
+        self.other_wordings.setAccessibleName(tr("Ask for other wordings"))
         row.addWidget(self.tag_label)
         row.addWidget(self.other_wordings)
         row.addStretch(1)
         row.addWidget(self.state_label)
         column.addLayout(row)
-        self.wording = WordingEdit(desk, "The line's wording", 3)
+        self.wording = WordingEdit(desk, tr("The line's wording"), 3)
         column.addWidget(self.wording)
         self.gauge = LengthGauge()
         column.addWidget(self.gauge)
@@ -84,7 +85,7 @@ class LinePanel(QWidget):
         tint(self.failure, "hard")
         column.addWidget(self.failure)
         column.addSpacing(4)
-        self._why_title = _caption("Why this fit")
+        self._why_title = _caption(tr("Why this fit"))
         column.addWidget(self._why_title)
         self.why = QLabel()
         self.why.setWordWrap(True)
@@ -100,8 +101,8 @@ class LinePanel(QWidget):
         self.swatch = QLabel()
         self.swatch.setFixedSize(9, 18)
         self.speaker = QComboBox()
-        self.speaker.setAccessibleName("Speaker of this line")
-        self.speaker.setToolTip("Who says this; names are changed on the Speakers page")
+        self.speaker.setAccessibleName(tr("Speaker of this line"))
+        self.speaker.setToolTip(tr("Who says this; names are changed on the Speakers page"))
         self.speaker.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.speaker.setFont(font(TITLE_PT - 1, bold=True))
         self.seen = QToolButton()
@@ -145,9 +146,9 @@ class LinePanel(QWidget):
             self.tag_label.setText(own_name(version.tag))
         stale = line is not None and line_is_stale(segment, line)
         by_hand = line is not None and line.by_hand
-        self.state_label.setText("the original has changed" if stale else "written by hand" if by_hand else "")
+        self.state_label.setText(tr("the original has changed") if stale else tr("written by hand") if by_hand else "")
         maker = line.maker if line is not None and not by_hand else None
-        self.wording.setToolTip(f"Worded by {maker_in_words(maker)}" if maker else "")
+        self.wording.setToolTip(tr("Worded by {maker}", maker=maker_in_words(maker)) if maker else "")
         self.measure(self.wording.toPlainText())
         self.offers.show_offers(self._shorter_wordings(segment))
         self.spoken.refresh()
@@ -156,14 +157,16 @@ class LinePanel(QWidget):
         self.failure.setText(failure)
         self.failure.setVisible(bool(failure))
         placed = self._desk.placed()
-        self.why.setText(sentences_of(placed[0].why) if placed else "Not placed yet.")
+        self.why.setText(sentences_of(placed[0].why) if placed else tr("Not placed yet."))
 
     def _refresh_head(self, segment: Segment) -> None:
         project = self._desk.project
         tint_ground(self.swatch, list(project.speakers).index(segment.speaker_id))
         fill(self.speaker, [(who.name, key, "") for key, who in project.speakers.items()], segment.speaker_id)
-        self.seen.setText("on screen" if segment.on_screen else "off screen")
-        self.place.setText(f"line {(self._desk.place(segment.id) or 0) + 1} of {len(project.segments)}")
+        self.seen.setText(tr("on screen") if segment.on_screen else tr("off screen"))
+        self.place.setText(
+            tr("line {number} of {count}", number=(self._desk.place(segment.id) or 0) + 1, count=len(project.segments))
+        )
 
     def measure(self, text: str) -> None:
         """Move the gauge for a wording, kept or not."""
@@ -183,7 +186,9 @@ class LinePanel(QWidget):
             return measured_length(self._desk.project, version, segment, text).syllables
 
         wordings = [wording for wording in line.shorter if wording != line.text]
-        return [(wording, f"{syllables(wording) - syllables(line.text):+d} syll.") for wording in wordings]
+        return [
+            (wording, tr("{more:+d} syll.", more=syllables(wording) - syllables(line.text))) for wording in wordings
+        ]
 
     # what a hand changes
 
@@ -201,7 +206,7 @@ class LinePanel(QWidget):
         if offers:
             self._use(max(offers, key=len))
         else:
-            self._desk.notice("note", "There is no shorter wording on offer for this line.")
+            self._desk.notice("note", tr("There is no shorter wording on offer for this line."))
 
     def _use(self, wording: str) -> None:
         tag, segment_id = self._desk.tag, self._desk.segment_id

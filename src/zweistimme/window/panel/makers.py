@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from zweistimme.messages import tr
 from zweistimme.project.model import Maker
 
 
@@ -11,6 +12,16 @@ def maker_in_words(maker: Maker) -> str:
     >>> maker_in_words(Maker("quay", "2", "Alva", 0.0123, "EUR"))
     'Alva of quay 2, 0.0123 EUR'
     """
-    who = f"{maker.voice} of {maker.engine}" if maker.voice else maker.engine
+    who = tr("{voice} of {engine}", voice=maker.voice, engine=maker.engine) if maker.voice else maker.engine
     cost = f", {maker.amount:,.4f} {maker.currency}" if maker.amount else ", free"
     return f"{who} {maker.version}".rstrip() + cost
+
+
+def take_words(label: str) -> str:
+    """What a take is called: those that were numbered, in the language of the desk; others as they are.
+
+    >>> take_words("take 3"), take_words("Juna, second try")
+    ('take 3', 'Juna, second try')
+    """
+    number = label.removeprefix("take ")
+    return tr("take {number}", number=number) if number != label and number.isdecimal() else label

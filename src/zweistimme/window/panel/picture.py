@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from zweistimme.formats.captions import marked_text
 from zweistimme.formats.cue import Cue
 from zweistimme.media.picture import PictureReader
+from zweistimme.messages import tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.times import SECOND_US
 from zweistimme.window.background import CLOSING_S
@@ -32,7 +33,7 @@ class PictureView(QWidget):
         self._image: QImage | None = None
         self._cues: list[Cue] = []
         self._time_us = 0.0
-        self._words = "No picture: this programme is sound alone."
+        self._words = tr("No picture: this programme is sound alone.")
         self._wanted: float | None = None
         self._path: Path | None = None
         self._length_us = 0
@@ -40,7 +41,7 @@ class PictureView(QWidget):
         self._lock = threading.Condition()
         self._arrived.connect(self._show)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Picture at the playhead")
+        self.setAccessibleName(tr("Picture at the playhead"))
         self._thread = threading.Thread(target=self._decode, name="picture", daemon=True)
         self._thread.start()
 
@@ -56,9 +57,9 @@ class PictureView(QWidget):
 
     def open(self, path: Path | None, length_us: int = 0) -> None:
         """Show this file's picture from now on; *length_us* is how long its programme lasts."""
-        self._words = "No picture: this programme is sound alone."
+        self._words = tr("No picture: this programme is sound alone.")
         if path is not None and not path.is_file():
-            self._words = f"{path.name} is not where it was; put it back to see the picture."
+            self._words = tr("{name} is not where it was; put it back to see the picture.", name=path.name)
             path = None
         with self._lock:
             self._path, self._length_us, self._image = path, length_us, None

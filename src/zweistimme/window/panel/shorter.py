@@ -10,6 +10,7 @@ from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.window.actions import tip
 from zweistimme.window.layouts import empty
 from zweistimme.window.theme import SMALL_PT, colour, font
@@ -24,7 +25,7 @@ class WordingButton(QAbstractButton):
     def __init__(self, wording: str, saving: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._wording, self._saving = wording, saving
-        self.setAccessibleName(f"Use “{wording}”, {saving}")
+        self.setAccessibleName(tr("Use “{wording}”, {saving}", wording=wording, saving=saving))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
 
@@ -77,7 +78,7 @@ class WordingOffers(QWidget):
         empty(self._column)
         for wording, saving in offers:
             button = WordingButton(wording, saving)
-            button.setToolTip(f"<p>Use “{escape(wording)}” instead. {tip('shorter')}</p>")
+            button.setToolTip(f"<p>{tr('Use “{wording}” instead.', wording=escape(wording))} {tip('shorter')}</p>")
             button.clicked.connect(partial(self._want, wording))
             self._column.addWidget(button)
         self.setVisible(bool(offers))

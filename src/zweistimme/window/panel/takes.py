@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.access import takes_of
 from zweistimme.project.edits import choose_take
 from zweistimme.project.facts import take_is_stale
@@ -15,7 +16,7 @@ from zweistimme.stages.fit.placements import speech_us
 from zweistimme.window.actions import BY_ID, tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.layouts import empty
-from zweistimme.window.panel.makers import maker_in_words
+from zweistimme.window.panel.makers import maker_in_words, take_words
 from zweistimme.window.theme import px
 
 _COLUMNS = 3
@@ -50,7 +51,7 @@ class TakeRow(QWidget):
         empty(self._grid)
         self.buttons = []
         if not takes or line is None:
-            words = QLabel("No take yet. Continue makes what is missing.")
+            words = QLabel(tr("No take yet. Continue makes what is missing."))
             words.setProperty("faded", True)
             self._grid.addWidget(words, 0, 0)
             return
@@ -61,12 +62,12 @@ class TakeRow(QWidget):
 
     def _add_wish(self, place: int) -> None:
         """Behind the last take: a wish for another one."""
-        wish = QPushButton("another\ntake …")
+        wish = QPushButton(tr("another\ntake …"))
         wish.setObjectName("take")
         wish.setToolTip(tip("another_take"))
-        wish.setAccessibleName("Ask for another take")
+        wish.setAccessibleName(tr("Ask for another take"))
         wish.setMinimumHeight(px(40))
-        wish.setFixedWidth(px(104))
+        wish.setFixedWidth(_width(wish))
         wish.clicked.connect(self.another_wanted)
         self._grid.addWidget(wish, place // _COLUMNS, place % _COLUMNS)
 
@@ -77,29 +78,42 @@ class TakeRow(QWidget):
         assert line is not None
         stale = take_is_stale(self._desk.project, version, segment, line, take)
         seconds = speech_us(take) / SECOND_US
-        button = QPushButton(f"{take.label}\n{seconds:.2f} s{' · older' if stale else ''}")
+        button = QPushButton(
+            f"{take_words(take.label)}\n{tr('{seconds:.2f} s', seconds=seconds)}"
+            + (" · " + tr("older") if stale else "")
+        )
         button.setObjectName("take")
         button.setCheckable(True)
         button.setChecked(chosen)
         made = f"\n{maker_in_words(take.maker)}" if take.maker else ""
-        button.setToolTip(f"Use {take.label}" + (", made from an older wording or voice" if stale else "") + made)
+        button.setToolTip(
+            (
+                tr("Use {take}, made from an older wording or voice", take=take_words(take.label))
+                if stale
+                else tr("Use {take}", take=take_words(take.label))
+            )
+            + made
+        )
         button.clicked.connect(lambda: self._choose(take.id))
-        for words, act in ((f"Hear {take.label}", self.heard.emit), (f"Use {take.label}", self._choose)):
+        for words, act in (
+            (tr("Hear {take}", take=take_words(take.label)), self.heard.emit),
+            (tr("Use {take}", take=take_words(take.label)), self._choose),
+        ):
             action = QAction(words, button)
             action.triggered.connect(lambda _on=False, act=act: act(take.id))
             button.addAction(action)
-        wish = QAction(BY_ID["another_take"].text, button)
+        wish = QAction(BY_ID["another_take"].words, button)
         wish.triggered.connect(self.another_wanted)
         button.addAction(wish)
         button.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         hear = QToolButton(button)
         hear.setText("▸")
-        hear.setToolTip(f"Hear {take.label}")
-        hear.setAccessibleName(f"Hear {take.label}")
-        hear.setGeometry(px(78), px(8), 24, 24)
+        hear.setToolTip(tr("Hear {take}", take=take_words(take.label)))
+        hear.setAccessibleName(tr("Hear {take}", take=take_words(take.label)))
+        hear.setGeometry(_width(button) - px(26), px(8), 24, 24)
         hear.clicked.connect(lambda: self.heard.emit(take.id))
         button.setMinimumHeight(px(40))
-        button.setFixedWidth(px(104))
+        button.setFixedWidth(_width(button))
         self.buttons.append(button)
         self._grid.addWidget(button, place // _COLUMNS, place % _COLUMNS)
 
@@ -107,3 +121,9 @@ class TakeRow(QWidget):
         tag = self._desk.tag
         self._desk.apply("Choose a take", lambda project: choose_take(project, tag, take_id))
         self.refresh()
+
+
+def _width(button: QPushButton) -> int:
+    """As wide as its words and the sign beside them need."""
+    metrics = button.fontMetrics()
+    return max(px(104), max(map(metrics.horizontalAdvance, button.text().splitlines())) + px(38))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.edits import cast_voice
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import Choice, fill
@@ -20,10 +21,10 @@ class VoiceRow(QWidget):
         super().__init__(parent)
         self._desk = desk
         self.voice, self.direction, self.manner = QComboBox(), QComboBox(), LineManner(desk)
-        self.voice.setAccessibleName("Voice of this speaker in this version")
-        self.voice.setToolTip("The speaker's voice in this version")
-        self.direction.setAccessibleName("Direction")
-        self.direction.setToolTip("How the line is to be spoken; never spoken itself")
+        self.voice.setAccessibleName(tr("Voice of this speaker in this version"))
+        self.voice.setToolTip(tr("The speaker's voice in this version"))
+        self.direction.setAccessibleName(tr("Direction"))
+        self.direction.setToolTip(tr("How the line is to be spoken; never spoken itself"))
         for box in (self.voice, self.direction):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(6)
@@ -38,13 +39,13 @@ class VoiceRow(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(4)
-        for column, (words, widget) in enumerate((("Voice", self.voice), ("Direction", self.direction))):
+        for column, (words, widget) in enumerate(((tr("Voice"), self.voice), (tr("Direction"), self.direction))):
             grid.addWidget(self._caption(words), 0, 2 * column)
             grid.addWidget(widget, 0, 2 * column + 1)
         grid.setColumnStretch(1, 3)
         grid.setColumnStretch(3, 2)
         row = QHBoxLayout()
-        row.addWidget(self._caption("Speaks"))
+        row.addWidget(self._caption(tr("Speaks")))
         row.addWidget(self.manner)
         row.addStretch(1)
         grid.addLayout(row, 1, 0, 1, 4)
@@ -63,7 +64,7 @@ class VoiceRow(QWidget):
         if segment is None or version is None:
             return
         cast = version.cast.get(segment.speaker_id)
-        voices: list[Choice] = [("no voice", None, "")]
+        voices: list[Choice] = [(tr("no voice"), None, "")]
         for ref, words in voice_choices(desk, version.tag, cast):
             name, _, about = words.partition(" · ")
             voices.append((name, ref, about))

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QPoin
 from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.window.bridge import Desk
 from zweistimme.window.score.in_place import InPlace
 from zweistimme.window.score.lines_delegate import LinesDelegate
@@ -53,7 +54,7 @@ class LinesView(QTableView):
         self._fitting = self._taking_over = False
         self.setModel(self.lines)
         self.setItemDelegate(self._delegate)
-        self.setAccessibleName("Lines of the programme: time, speaker, original, fit, dub")
+        self.setAccessibleName(tr("Lines of the programme: time, speaker, original, fit, dub"))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

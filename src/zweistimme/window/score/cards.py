@@ -9,6 +9,7 @@ from typing import Final
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from zweistimme.messages import tr
 from zweistimme.project.words import DOUBTFUL
 from zweistimme.window.line_state import line_state
 from zweistimme.window.score.geometry import Card
@@ -25,7 +26,7 @@ def paint_original_card(painter: QPainter, scene: Scene, card: Card) -> None:
     """A segment: who, what, and how sure."""
     segment = card.segment
     rect = card_rect(scene, card, scene.columns.original)
-    text = segment.text or "(speech without words yet)"
+    text = segment.text or tr("(speech without words yet)")
     doubts = {k: w.confidence for k, w in enumerate(segment.words) if w.confidence < DOUBTFUL}
     aside = len(segment.fillers)
     _card(
@@ -37,7 +38,7 @@ def paint_original_card(painter: QPainter, scene: Scene, card: Card) -> None:
         faded=not segment.text,
         doubts=doubts,
         cursor=scene.desk.word if segment.text and segment.id == scene.desk.segment_id else None,
-        mark=f"{aside} hesitation{'s' if aside > 1 else ''} kept aside" if aside else "",
+        mark=tr("{n:hesitation|hesitations} kept aside", n=aside) if aside else "",
     )
 
 
@@ -88,7 +89,7 @@ def _card(
         if rect.height() > px(34) and not card.segment.on_screen:
             painter.setFont(font(SMALL_PT, italic=True))
             painter.setPen(colour("faded"))
-            painter.drawText(QPointF(rect.left() + 12, top + px(25)), "off screen")
+            painter.drawText(QPointF(rect.left() + 12, top + px(25)), tr("off screen"))
     box = text_box(rect, noted=bool(foot or mark), pinned=pinned)
     _text(painter, text, box, doubts, cursor, faded=faded)
     _footing(painter, rect, rect.left() + 12 if rect.height() > px(48) else box.left(), foot, mark)

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QEvent, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.writing import word_spans
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import font
@@ -48,7 +49,7 @@ class CardEditor(QPlainTextEdit):
     def begin(self, place: Place, text: str, box: QRect) -> None:
         """Open over *box*."""
         self.draft.show(place, text)
-        self.setAccessibleName("The original's words" if place.kind is Kind.ORIGINAL else "The line's wording")
+        self.setAccessibleName(tr("The original's words") if place.kind is Kind.ORIGINAL else tr("The line's wording"))
         self.setGeometry(box)
         self.show()
         self.raise_()

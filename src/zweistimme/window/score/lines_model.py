@@ -7,6 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.access import changed_middle
 from zweistimme.project.model import Segment
 from zweistimme.project.times import clock
@@ -23,7 +24,7 @@ class Column(IntEnum):
     DUB = 5
 
 
-_HEADS = ("line", "time", "speaker", "original", "fit", "dub")
+_HEADS = (msg("line"), msg("time"), msg("speaker"), msg("original"), msg("fit"), msg("dub"))
 
 
 class LinesModel(QAbstractTableModel):
@@ -67,7 +68,7 @@ class LinesModel(QAbstractTableModel):
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return _HEADS[section]
+            return tr(_HEADS[section])
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -84,5 +85,5 @@ class LinesModel(QAbstractTableModel):
             Column.NUMBER: str(index.row() + 1),
             Column.TIME: clock(segment.start_us),
             Column.SPEAKER: self._desk.project.speakers[segment.speaker_id].name,
-            Column.ORIGINAL: segment.text or "(speech without words yet)",
+            Column.ORIGINAL: segment.text or tr("(speech without words yet)"),
         }[column]

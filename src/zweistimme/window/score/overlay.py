@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from zweistimme.project.languages import english_name, own_name
+from zweistimme.messages import tr
+from zweistimme.project.languages import language_name, own_name
 from zweistimme.project.times import clock
 from zweistimme.window.score.geometry import header, ruler
 from zweistimme.window.score.painting import Scene
@@ -18,13 +19,13 @@ def paint_header(painter: QPainter, scene: Scene) -> None:
     painter.setPen(QPen(colour("rule"), 1))
     painter.drawLine(QPointF(0, header() - 4.5), QPointF(scene.width, header() - 4.5))
     project, version = scene.desk.project, scene.desk.version
-    _heading(painter, scene.columns.original, "ORIGINAL", english_name(project.source_tag), "original")
+    _heading(painter, scene.columns.original, tr("ORIGINAL"), language_name(project.source_tag), "original")
     painter.setFont(font(SMALL_PT, italic=True))
     painter.setPen(colour("faded"))
     left, width = scene.columns.ribbon
-    painter.drawText(QRectF(left, 0, width, header() - 4), Qt.AlignmentFlag.AlignCenter, "fit")
+    painter.drawText(QRectF(left, 0, width, header() - 4), Qt.AlignmentFlag.AlignCenter, tr("fit"))
     if version is not None:
-        _heading(painter, scene.columns.dub, "DUB", f"{own_name(version.tag)} · {version.style.value}", "dub")
+        _heading(painter, scene.columns.dub, tr("DUB"), f"{own_name(version.tag)} · {tr(version.style.value)}", "dub")
 
 
 def _heading(painter: QPainter, column: tuple[float, float], title: str, about: str, role: str) -> None:

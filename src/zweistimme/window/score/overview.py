@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyq
 from PyQt6.QtGui import QColor, QContextMenuEvent, QHelpEvent, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.times import clock
 from zweistimme.project.writing import graphemes
 from zweistimme.window.bridge import Desk
@@ -44,7 +45,8 @@ class Overview(QWidget):
         self._rest.timeout.connect(self.draw_anew)
         self.setFixedWidth(WIDTH)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName("Overview of the programme")
+        self.setLayoutDirection(Qt.LayoutDirection.LeftToRight)  # as sound and the Score are read everywhere
+        self.setAccessibleName(tr("Overview of the programme"))
         desk.changed.connect(self._forget)
         desk.version_changed.connect(self._forget)
 
@@ -93,7 +95,7 @@ class Overview(QWidget):
             said = f"{clock(round(max(0.0, time_us)), 0)}"
             if place >= 0 and time_us < segments[place].end_us:
                 said += f"  {self._desk.project.speakers[segments[place].speaker_id].name}"
-            QToolTip.showText(event.globalPos(), f"{said}\nPress or drag to go there.", self)
+            QToolTip.showText(event.globalPos(), tr("{said}\nPress or drag to go there.", said=said), self)
             return True
         return super().event(event)
 

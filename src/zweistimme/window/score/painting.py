@@ -11,8 +11,10 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 
 from zweistimme.media.peaks import PEAKS_PER_SECOND
+from zweistimme.messages import msg, tr
 from zweistimme.project.model import Placement, Take
 from zweistimme.project.times import SECOND_US, clock, samples_to_us
+from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
@@ -24,7 +26,7 @@ from zweistimme.window.theme import SMALL_PT, colour, font, px
 _TICK: Final = 6
 _RHYTHM_FROM: Final = 12.0
 """Pixels a second from which on the ticks of words can be told apart."""
-_UNWRITTEN = "speech not written down yet (I)"
+_UNWRITTEN = msg("speech not written down yet ({key})")
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,7 +164,9 @@ def paint_regions(painter: QPainter, scene: Scene, start_us: int, end_us: int) -
         if rect.height() >= 15:
             painter.setPen(colour("faded"))
             painter.setFont(font(SMALL_PT, italic=True))
-            words = painter.fontMetrics().elidedText(_UNWRITTEN, Qt.TextElideMode.ElideRight, int(width) - 16)
+            words = painter.fontMetrics().elidedText(
+                tr(_UNWRITTEN, key=key_words(BY_ID["insert"].key)), Qt.TextElideMode.ElideRight, int(width) - 16
+            )
             painter.drawText(rect.adjusted(12, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
 

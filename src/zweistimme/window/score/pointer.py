@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, pyqtBoundSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.model import Pin
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import retime_segment
@@ -111,7 +112,7 @@ class Pointer:
         view = self._view
         self._to = self._drag.moved(view.scale.time(self._at.y()))
         start, end = self._to
-        QToolTip.showText(screen, f"{clock(start, 2)} to {clock(end, 2)}", view.canvas())
+        QToolTip.showText(screen, tr("{start} to {end}", start=clock(start, 2), end=clock(end, 2)), view.canvas())
         view.canvas().update()
 
     def _scroll_on(self) -> None:
@@ -198,7 +199,7 @@ class Pointer:
         text = ""
         if original:
             aside = ", ".join(word.text.strip(",") for word in original.segment.fillers)
-            text = original.segment.text + (f" (kept aside: {aside})" if aside else "")
+            text = original.segment.text + (tr(" (kept aside: {aside})", aside=aside) if aside else "")
         elif dub:
             line = self._desk.line(dub.segment.id)
             text = line.text if line else ""

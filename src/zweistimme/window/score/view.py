@@ -15,6 +15,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
+from zweistimme.messages import tr
 from zweistimme.project.times import SECOND_US
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
@@ -71,7 +72,8 @@ class ScoreView(QAbstractScrollArea):
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Score: the original on the left, the dub on the right, time downwards")
+        self.setLayoutDirection(Qt.LayoutDirection.LeftToRight)  # as sound and the Score are read everywhere
+        self.setAccessibleName(tr("Score: the original on the left, the dub on the right, time downwards"))
         self.canvas().setMouseTracking(True)
         self._pointer = Pointer(self, desk, regions)
         self._in_place = InPlace(desk, self.canvas(), self._box_of, self.show_segment, self.typed.emit)

@@ -7,14 +7,19 @@ from collections.abc import Callable
 from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
+from zweistimme.messages import msg, tr
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import TITLE_PT, font
 
 _WAYS = (
-    ("recognise", "Have the speech recognised …", "An engine writes down words, times and speakers."),
-    ("bring_transcript", "Bring in a transcript …", "Captions, words with times, a table, a transcript of ours."),
-    ("align", "Align a script …", "A text without times: each sentence is found in the sound."),
-    ("find_speech", "Find the speech, write by hand", "Segments for everybody who speaks, without words."),
+    ("recognise", msg("Have the speech recognised …"), msg("An engine writes down words, times and speakers.")),
+    (
+        "bring_transcript",
+        msg("Bring in a transcript …"),
+        msg("Captions, words with times, a table, a transcript of ours."),
+    ),
+    ("align", msg("Align a script …"), msg("A text without times: each sentence is found in the sound.")),
+    ("find_speech", msg("Find the speech, write by hand"), msg("Segments for everybody who speaks, without words.")),
 )
 
 
@@ -26,15 +31,15 @@ class Beginnings(QWidget):
         self._desk = desk
         column = QVBoxLayout(self)
         column.setSpacing(2)
-        title = QLabel("No transcript yet")
+        title = QLabel(tr("No transcript yet"))
         title.setFont(font(TITLE_PT, bold=True))
         column.addWidget(title)
         column.addSpacing(8)
         self.buttons: dict[str, QPushButton] = {}
         for action_id, words, about in _WAYS:
-            button = QPushButton(words)
+            button = QPushButton(tr(words))
             button.clicked.connect(lambda _on=False, action_id=action_id: act(action_id))
-            label = QLabel(about)
+            label = QLabel(tr(about))
             label.setProperty("faded", True)
             column.addWidget(button)
             column.addWidget(label)

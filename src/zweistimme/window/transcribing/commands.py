@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.access import find_segments
 from zweistimme.project.model import Project
 from zweistimme.project.reshape import merge_segments, next_of_speaker, split_before, split_segment
@@ -81,7 +82,7 @@ class Transcribing:
         place, at = desk.word, round(self._player.position_us)
         if not 0 < place < len(spoken_words(segment)):
             if not segment.start_us < at < segment.end_us:
-                desk.notice("note", "Put the cursor on the word that is to begin the second half (→), then split.")
+                desk.notice("note", tr("Put the cursor on the word that is to begin the second half (→), then split."))
                 return
             self._split(partial(split_segment, segment_id=segment.id, at_us=at))
         else:
@@ -118,7 +119,7 @@ class Transcribing:
         start, end = spans[0] if spans else (at, self._room_end(at))
         if end - start < _LEAST_ROOM_US:
             self._desk.notice(
-                "note", "There is no room for a segment here. Move the playhead into a pause, then insert."
+                "note", tr("There is no room for a segment here. Move the playhead into a pause, then insert.")
             )
             return
         self.write_down(start, end)
@@ -156,7 +157,7 @@ class Transcribing:
         segment, at = self._desk.segment(), round(self._player.position_us)
         if segment is not None:
             edges = (at, segment.end_us) if start else (segment.start_us, at)
-            label = "Set a start" if start else "Set an end"
+            label = msg_act("Set a start") if start else msg_act("Set an end")
             self._desk.apply(label, lambda project: retime_segment(project, segment.id, *edges))
 
     def nudge(self, *, start: int = 0, end: int = 0) -> None:
@@ -179,10 +180,10 @@ class Transcribing:
         self._by_frame = not self._by_frame
         step = self._step_us()
         if self._by_frame and step == _NUDGE_US:
-            self._desk.notice("note", "This programme has no picture, so edges move by 10 ms.")
+            self._desk.notice("note", tr("This programme has no picture, so edges move by 10 ms."))
         else:
-            words = f"a frame ({step / 1000:.1f} ms)" if self._by_frame else "10 ms"
-            self._desk.notice("note", f"Edges now move by {words}.")
+            words = tr("a frame ({ms:.1f} ms)", ms=step / 1000) if self._by_frame else "10 ms"
+            self._desk.notice("note", tr("Edges now move by {words}.", words=words))
 
     def snap(self) -> None:
         """Put the edges of what is chosen where the speech near them begins and ends."""
@@ -198,7 +199,7 @@ class Transcribing:
             return retime_segments(project, edges)
 
         if not len(self._regions.spans):
-            self._desk.notice("note", "The speech in the sound has not been found yet. Try again in a moment.")
+            self._desk.notice("note", tr("The speech in the sound has not been found yet. Try again in a moment."))
         else:
             self._each("Put edges where the speech is", edit)
 
@@ -208,7 +209,9 @@ class Transcribing:
         """To the speaker with this number in the list."""
         people = list(self._desk.project.speakers)
         if number > len(people):
-            self._desk.notice("note", f"There is no speaker {number}; 0 gives the line to somebody new.")
+            self._desk.notice(
+                "note", tr("There is no speaker {number}; 0 gives the line to somebody new.", number=number)
+            )
             return
         who = people[number - 1]
         self._each("Give to a speaker", lambda project, ids: assign_speaker(project, ids, who))
@@ -245,4 +248,4 @@ class Transcribing:
                 lambda project, ids: set_fillers_aside(project, ids, lambda word: is_hesitation(word, tag)),
             )
         else:
-            self._desk.notice("note", "There are no hesitations in what is chosen.")
+            self._desk.notice("note", tr("There are no hesitations in what is chosen."))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
+from zweistimme.messages import tr
+from zweistimme.window.layouts import scrolled
 from zweistimme.window.theme import SMALL_PT, font, px
 
 _HEIGHT = 216
@@ -18,13 +20,14 @@ class Drawer(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._names: list[str] = []
+        self._panels: list[QWidget] = []
         self._stack = QStackedWidget()
         self._title = QLabel()
         self._title.setFont(font(SMALL_PT, bold=True))
         close = QToolButton()
-        close.setText("close")
+        close.setText(tr("close"))
         close.setFont(font(SMALL_PT))
-        close.setToolTip("Close this panel (Escape)")
+        close.setToolTip(tr("Close this panel (Escape)"))
         close.clicked.connect(self.shut)
         head = QHBoxLayout()
         head.addWidget(self._title)
@@ -41,7 +44,8 @@ class Drawer(QFrame):
     def add(self, name: str, panel: QWidget) -> None:
         """One more panel."""
         self._names.append(name)
-        self._stack.addWidget(panel)
+        self._panels.append(panel)
+        self._stack.addWidget(scrolled(panel))
 
     @property
     def shown(self) -> str:
@@ -51,11 +55,9 @@ class Drawer(QFrame):
     def open(self, name: str) -> None:
         """Show a panel and put the keyboard in it."""
         self._stack.setCurrentIndex(self._names.index(name))
-        self._title.setText(name)
+        self._title.setText(tr(name))
         self.show()
-        panel = self._stack.currentWidget()
-        if panel is not None:
-            panel.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        self._panels[self._stack.currentIndex()].setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def shut(self) -> None:
         """Close whatever is open."""

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from zweistimme.formats import prose
 from zweistimme.formats.transcripts import KINDS
+from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.findings import Finding
 from zweistimme.sentences import sentence_of
@@ -42,18 +43,18 @@ class TranscriptFiles:
         self._desk.jobs.start("Find speech", find_speech)
 
     def ask_transcript(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._parent, "Bring in a transcript with times", "", _TIMED)
+        name, _ = QFileDialog.getOpenFileName(self._parent, tr("Bring in a transcript with times"), "", _TIMED)
         if name:
             self.bring_in(Path(name))
 
     def ask_script(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._parent, "Align a script without times", "", _UNTIMED)
+        name, _ = QFileDialog.getOpenFileName(self._parent, tr("Align a script without times"), "", _UNTIMED)
         if name:
             self.align(Path(name))
 
     def ask_target(self) -> None:
         kinds = ";;".join(f"{words} (*{kind})" for kind, words in KINDS.items())
-        name, kind = QFileDialog.getSaveFileName(self._parent, "Write the transcript", "transcript", kinds)
+        name, kind = QFileDialog.getSaveFileName(self._parent, tr("Write the transcript"), "transcript", kinds)
         if name:
             path = Path(name)
             self.write(path if path.suffix else path.with_suffix(kind[kind.rindex("*") + 1 : -1]))
@@ -104,6 +105,13 @@ class TranscriptFiles:
         except ZweistimmeError as error:
             self._desk.notice("error", str(error))
         except OSError as error:
-            self._desk.notice("error", f"{target} could not be written: {error.strerror}. Choose another place.")
+            self._desk.notice(
+                "error",
+                tr(
+                    "{target} could not be written: {strerror}. Choose another place.",
+                    target=target,
+                    strerror=error.strerror,
+                ),
+            )
         else:
-            self._desk.notice("done", " ".join([f"Written: {target}.", *map(sentence_of, notes)]))
+            self._desk.notice("done", " ".join([tr("Written: {file}.", file=target), *map(sentence_of, notes)]))

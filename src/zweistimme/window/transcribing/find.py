@@ -18,13 +18,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.find_replace import ORIGINAL, Hit, Search, found, replace_found
 from zweistimme.project.languages import own_name
 from zweistimme.project.times import clock
 from zweistimme.window.bridge import Desk
-from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.theme import SMALL_PT, font, px
 
-NAME = "Find and replace"
+NAME = msg("Find and replace")
 _MOST_ROWS = 400
 _REST_MS = 180
 _BEFORE = 16
@@ -40,17 +41,20 @@ class FindPanel(QWidget):
         self._search: Search | None = None
         self._left_out: set[tuple[str, str]] = set()
         self.what, self.instead = QLineEdit(), QLineEdit()
-        self.what.setPlaceholderText("find")
-        self.instead.setPlaceholderText("replace by")
-        self.what.setAccessibleName("What to find")
-        self.instead.setAccessibleName("What to put in its place")
+        self.what.setPlaceholderText(tr("find"))
+        self.instead.setPlaceholderText(tr("replace by"))
+        self.what.setAccessibleName(tr("What to find"))
+        self.instead.setAccessibleName(tr("What to put in its place"))
         self.where = QComboBox()
-        self.where.setAccessibleName("Where to look")
-        self.same_case, self.whole_words = QCheckBox("same case"), QCheckBox("whole words")
-        self.go = QPushButton("Replace")
+        self.where.setAccessibleName(tr("Where to look"))
+        self.same_case, self.whole_words = QCheckBox(tr("same case")), QCheckBox(tr("whole words"))
+        self.go = QPushButton(tr("Replace"))
         self.go.clicked.connect(self.replace)
         self.count = QLabel()
         self.count.setFont(font(SMALL_PT))
+        self.count.setWordWrap(True)
+        for edit in (self.what, self.instead):
+            edit.setMinimumWidth(px(90))
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.what, 2)
@@ -58,7 +62,7 @@ class FindPanel(QWidget):
         for widget in (self.where, self.same_case, self.whole_words, self.go):
             row.addWidget(widget)
         self.table = QTableWidget(0, 4)
-        self.table.setHorizontalHeaderLabels(["At", "In", "Now", "After"])
+        self.table.setHorizontalHeaderLabels([tr("At"), tr("In"), tr("Now"), tr("After")])
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setShowGrid(False)
@@ -72,7 +76,7 @@ class FindPanel(QWidget):
             across.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
         self.table.setColumnWidth(0, 78)
         self.table.setColumnWidth(1, 84)
-        self.table.setAccessibleName("Places found")
+        self.table.setAccessibleName(tr("Places found"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
@@ -103,11 +107,11 @@ class FindPanel(QWidget):
         before = self.where.currentData()
         self.where.clear()
         tags = list(self._desk.project.versions)
-        self.where.addItem("the original", (ORIGINAL,))
+        self.where.addItem(tr("the original"), (ORIGINAL,))
         for tag in tags:
             self.where.addItem(own_name(tag, region=False), (tag,))
         if tags:
-            self.where.addItem("everywhere", (ORIGINAL, *tags))
+            self.where.addItem(tr("everywhere"), (ORIGINAL, *tags))
         place = next((k for k in range(self.where.count()) if self.where.itemData(k) == before), 0)
         self.where.setCurrentIndex(place)
 
@@ -129,7 +133,7 @@ class FindPanel(QWidget):
         self.table.blockSignals(True)
         self.table.setRowCount(min(len(self.hits), _MOST_ROWS))
         for row, hit in enumerate(self.hits[:_MOST_ROWS]):
-            where = own_name(hit.tag, region=False) if hit.tag else "original"
+            where = own_name(hit.tag, region=False) if hit.tag else tr("original")
             cells = (clock(starts[hit.segment_id]), where, *_around(hit))
             for place, text in enumerate(cells):
                 item = QTableWidgetItem(text)
@@ -159,15 +163,22 @@ class FindPanel(QWidget):
         wanted = self._wanted()
         places = sum(len(hit.spans) for hit in wanted)
         self.go.setEnabled(bool(wanted))
-        self.go.setText(f"Replace {places}" if places else "Replace")
+        self.go.setText(tr("Replace {places}", places=places) if places else tr("Replace"))
         more = len(self.hits) - _MOST_ROWS
         if not self.what.text().strip():
-            self.count.setText("Type what to find. Nothing is changed before Replace is pressed.")
+            self.count.setText(tr("Type what to find. Nothing is changed before Replace is pressed."))
         elif not self.hits:
-            self.count.setText("Found nowhere.")
+            self.count.setText(tr("Found nowhere."))
         else:
-            texts = f"{len(wanted)} of {len(self.hits)} texts chosen; places: {places}."
-            self.count.setText(f"{texts} {more:,} texts more than are shown here." if more > 0 else texts)
+            texts = tr(
+                "{chosen} of {count} texts chosen; places: {places}.",
+                chosen=len(wanted),
+                count=len(self.hits),
+                places=places,
+            )
+            self.count.setText(
+                tr("{texts} {more:,} texts more than are shown here.", texts=texts, more=more) if more > 0 else texts
+            )
 
     def _go_to(self, row: int) -> None:
         if 0 <= row < len(self.hits):
@@ -178,7 +189,7 @@ class FindPanel(QWidget):
         wanted = self._wanted()
         places = sum(len(hit.spans) for hit in wanted)
         if wanted and self._desk.apply("Replace text", lambda project: replace_found(project, wanted)):
-            self._desk.notice("done", f"Replaced {places} place{'s' if places != 1 else ''}.")
+            self._desk.notice("done", tr("Replaced in {n:place|places}.", n=places))
             self.look()
 
 

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
+from zweistimme.messages import tr
 from zweistimme.window.theme import colour
 
 
@@ -16,14 +17,14 @@ class LevelBar(QWidget):
         super().__init__(parent)
         self._level_db, self._room_db = -200.0, -200.0
         self.setFixedHeight(16)
-        self.setAccessibleName("Level of the microphone")
+        self.setAccessibleName(tr("Level of the microphone"))
 
     def sizeHint(self) -> QSize:
         return QSize(220, 16)
 
     def show_level(self, peak_db: float, room_db: float) -> None:
         self._level_db, self._room_db = peak_db, room_db
-        self.setToolTip(f"{peak_db:.0f} dB; full scale is 0 dB")
+        self.setToolTip(tr("{peak_db:.0f} dB; full scale is 0 dB", peak_db=peak_db))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:

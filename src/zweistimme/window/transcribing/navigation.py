@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.model import Segment
 from zweistimme.project.words import DOUBTFUL, spoken_words
 from zweistimme.window.bridge import Desk
@@ -88,8 +89,12 @@ class Moving:
         if ahead:
             self._put_cursor(*(ahead[0] if by > 0 else ahead[-1]))
         else:
-            where = "after" if by > 0 else "before"
-            self._desk.notice("done", f"No doubtful word comes {where} this one.")
+            words = (
+                msg("No doubtful word comes after this one.")
+                if by > 0
+                else msg("No doubtful word comes before this one.")
+            )
+            self._desk.notice("done", tr(words))
 
     def _here(self) -> tuple[int, str, int]:
         segment = self._desk.segment()
@@ -103,7 +108,7 @@ class Moving:
         wordless = [(s.start_us, s.id) for s in self._desk.project.segments if not s.text]
         places = sorted([*wordless, *((int(start), "") for start, _ in self._regions.open)])
         if not places:
-            self._desk.notice("done", "All speech has words.")
+            self._desk.notice("done", tr("All speech has words."))
             return
         here = round(self._player.position_us)
         start, segment_id = next((place for place in places if place[0] > here), places[0])

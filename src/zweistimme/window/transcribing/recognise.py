@@ -20,17 +20,18 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
+from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.edits import set_terms
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.languages import english_name, language_tag
+from zweistimme.project.languages import language_name, language_tag
 from zweistimme.project.progress import Step
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import estimated
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 
-NAME = "Have the speech recognised"
+NAME = msg("Have the speech recognised")
 
 
 class RecognisePanel(QWidget):
@@ -42,25 +43,25 @@ class RecognisePanel(QWidget):
         super().__init__(parent)
         self._desk = desk
         self.languages, self.people, self.terms = QLineEdit(), QSpinBox(), QPlainTextEdit()
-        self.languages.setPlaceholderText("none other")
-        self.languages.setToolTip("Other languages the speech may be in, with commas between them, such as de-DE")
-        self.languages.setAccessibleName("Other languages it may be in")
+        self.languages.setPlaceholderText(tr("none other"))
+        self.languages.setToolTip(tr("Other languages the speech may be in, with commas between them, such as de-DE"))
+        self.languages.setAccessibleName(tr("Other languages it may be in"))
         self.people.setRange(0, 100)
-        self.people.setSpecialValueText("not known")
-        self.people.setToolTip("How many people speak")
-        self.people.setAccessibleName("How many people speak")
-        self.terms.setPlaceholderText("one a line, written as they should be")
+        self.people.setSpecialValueText(tr("not known"))
+        self.people.setToolTip(tr("How many people speak"))
+        self.people.setAccessibleName(tr("How many people speak"))
+        self.terms.setPlaceholderText(tr("one a line, written as they should be"))
         self.terms.setToolTip(
-            "Names and terms that are said: they help to recognise them, and give them their capitals"
+            tr("Names and terms that are said: they help to recognise them, and give them their capitals")
         )
-        self.terms.setAccessibleName("Names and terms")
+        self.terms.setAccessibleName(tr("Names and terms"))
         self.terms.setObjectName("wordingEdit")
         self.terms.setTabChangesFocus(True)
-        self.go, self.only = QPushButton("Recognise"), QPushButton("Only find who speaks when")
-        self.anew = QCheckBox("ask anew")
-        self.anew.setToolTip("Ask, and pay, also for what the engine has answered before")
-        self.go.setToolTip("Ask the engine; undo brings back what there was")
-        self.only.setToolTip("Segments without words, found in the sound alone; no engine is asked")
+        self.go, self.only = QPushButton(tr("Recognise")), QPushButton(tr("Only find who speaks when"))
+        self.anew = QCheckBox(tr("ask anew"))
+        self.anew.setToolTip(tr("Ask, and pay, also for what the engine has answered before"))
+        self.go.setToolTip(tr("Ask the engine; undo brings back what there was"))
+        self.only.setToolTip(tr("Segments without words, found in the sound alone; no engine is asked"))
         self.go.clicked.connect(self.recognise)
         self.only.clicked.connect(self.find_speech)
         self.about, self.price = QLabel(), QLabel()
@@ -69,9 +70,9 @@ class RecognisePanel(QWidget):
         left.setVerticalSpacing(6)
         left.setHorizontalSpacing(10)
         left.addWidget(self.about, 0, 0, 1, 2)
-        left.addWidget(QLabel("It may also be in"), 1, 0)
+        left.addWidget(QLabel(tr("It may also be in")), 1, 0)
         left.addWidget(self.languages, 1, 1)
-        left.addWidget(QLabel("People who speak"), 2, 0)
+        left.addWidget(QLabel(tr("People who speak")), 2, 0)
         left.addWidget(self.people, 2, 1)
         buttons = QHBoxLayout()
         buttons.setSpacing(8)
@@ -84,7 +85,7 @@ class RecognisePanel(QWidget):
         left.setRowStretch(5, 1)
         right = QVBoxLayout()
         right.setSpacing(4)
-        right.addWidget(QLabel("Names and terms"))
+        right.addWidget(QLabel(tr("Names and terms")))
         right.addWidget(self.terms, 1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 4, 0, 0)
@@ -97,8 +98,8 @@ class RecognisePanel(QWidget):
     def showEvent(self, event: object) -> None:
         project = self._desk.project
         self.terms.setPlainText("\n".join(project.terms))
-        words = f"Spoken in {english_name(project.source_tag)}."
-        self.about.setText(words + (" Replaces the transcript there is." if spoken_segments(project) else ""))
+        words = tr("Spoken in {language}.", language=language_name(project.source_tag))
+        self.about.setText(words + (tr(" Replaces the transcript there is.") if spoken_segments(project) else ""))
         self._show_price()
         self._show_buttons()
 
@@ -109,7 +110,7 @@ class RecognisePanel(QWidget):
         name = engine_for(self._desk.project, Role.RECOGNISE)
         test = self._desk.book.tests.get(name)
         if test is None or test.info is None:
-            self.price.setText(f"{name} has not answered yet.")
+            self.price.setText(tr("{name} has not answered yet.", name=name))
             return
         one = estimated(self._desk.project, self._desk.tag, Step.TRANSCRIPT, name, test.info)
         self.price.setText(one.sentence + ("." if one.cost.amount else ", free."))
@@ -139,14 +140,14 @@ class RecognisePanel(QWidget):
             ear = engine(engine_for(work.project, Role.RECOGNISE))
             transcribe(work, ear, candidates=maybe, speakers=people, anew=anew)
 
-        self._start("Transcribe", stage)
+        self._start(msg_act("Transcribe"), stage)
 
     def find_speech(self) -> None:
         """Lay segments over all speech that has none."""
         from zweistimme.stages.transcribe import find_speech
 
         people = self.people.value() or None
-        self._start("Find speech", lambda work: find_speech(work, people))
+        self._start(msg_act("Find speech"), lambda work: find_speech(work, people))
 
     def _start(self, name: str, stage: Callable[[Work], object]) -> None:
         if self._desk.jobs.start(name, stage):

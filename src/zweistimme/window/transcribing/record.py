@@ -12,6 +12,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.media.microphone import FileMicrophone, Microphone
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import own_name
 from zweistimme.project.times import RATE, SECOND_US
@@ -20,12 +21,12 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.transcribing.level import LevelBar
 
-NAME = "Record"
+NAME = msg("Record")
 _TICK_MS = 40
 _ROOM_S = 1.0
 _PRE_ROLL_US = 2 * SECOND_US
 _LONGEST_S = 60
-_FILE = "a sound file …"
+_FILE = msg("a sound file …")
 _NO_ROOM = Heard(-200.0, -200.0)
 """A room that was not measured."""
 
@@ -66,13 +67,13 @@ class RecordPanel(QWidget):
 
     def _lay_out(self) -> None:
         self.source, self.use = QComboBox(), QComboBox()
-        self.source.setAccessibleName("Microphone")
-        self.use.setAccessibleName("What the recording is for")
+        self.source.setAccessibleName(tr("Microphone"))
+        self.use.setAccessibleName(tr("What the recording is for"))
         self.source.activated.connect(self._choose)
-        self.measure, self.go = QPushButton("Measure the room"), QPushButton("Record")
-        self.hear, self.keep = QPushButton("▸ Hear it"), QPushButton("Keep it")
-        self.measure.setToolTip("Be silent for a second: what the room sounds like is known to the recording then")
-        self.go.setToolTip("Plays two seconds of what comes before, then records; press again to stop")
+        self.measure, self.go = QPushButton(tr("Measure the room")), QPushButton(tr("Record"))
+        self.hear, self.keep = QPushButton(tr("▸ Hear it")), QPushButton(tr("Keep it"))
+        self.measure.setToolTip(tr("Be silent for a second: what the room sounds like is known to the recording then"))
+        self.go.setToolTip(tr("Plays two seconds of what comes before, then records; press again to stop"))
         self.measure.clicked.connect(self.measure_room)
         self.go.clicked.connect(self.toggle)
         self.hear.clicked.connect(self._hear)
@@ -80,10 +81,10 @@ class RecordPanel(QWidget):
         self.level, self.words = LevelBar(), QLabel()
         self.words.setWordWrap(True)
         first, second = QHBoxLayout(), QHBoxLayout()
-        for widget in (QLabel("From"), self.source, self.measure, self.level):
+        for widget in (QLabel(tr("From")), self.source, self.measure, self.level):
             first.addWidget(widget)
         first.addStretch(1)
-        for widget in (QLabel("For"), self.use, self.go, self.hear, self.keep):
+        for widget in (QLabel(tr("For")), self.use, self.go, self.hear, self.keep):
             second.addWidget(widget)
         second.addStretch(1)
         column = QVBoxLayout(self)
@@ -123,18 +124,20 @@ class RecordPanel(QWidget):
         self.source.clear()
         for microphone in self._microphones:
             self.source.addItem(microphone.name)
-        self.source.addItem(_FILE)
+        self.source.addItem(tr(_FILE), _FILE)
         self._source_place = 0
 
     def _fill_uses(self) -> None:
         self.use.clear()
-        self.use.addItem("writing the original down", "")
+        self.use.addItem(tr("writing the original down"), "")
         if self._desk.version is not None:
-            self.use.addItem(f"a take in {own_name(self._desk.tag, region=False)}", self._desk.tag)
+            self.use.addItem(
+                tr("a take in {language}", language=own_name(self._desk.tag, region=False)), self._desk.tag
+            )
 
     def _choose(self, place: int) -> None:
-        if self.source.itemText(place) == _FILE:
-            name, _ = QFileDialog.getOpenFileName(self, "A sound file in place of a microphone")
+        if self.source.itemData(place) == _FILE:
+            name, _ = QFileDialog.getOpenFileName(self, tr("A sound file in place of a microphone"))
             if name:
                 self.use_microphone(FileMicrophone(Path(name)))
             else:
@@ -256,28 +259,34 @@ class RecordPanel(QWidget):
         idle, there = self._state is _State.IDLE, self._current() is not None
         self.measure.setEnabled(idle and there)
         self.go.setEnabled(there and (self._desk.segment() is not None or not idle))
-        self.go.setText("Record" if idle else "Stop")
+        self.go.setText(tr("Record") if idle else tr("Stop"))
         self.hear.setEnabled(idle and (self.recording is not None or self._respoken() != ""))
         self.keep.setEnabled(idle and self.recording is not None)
         self.words.setText(self._sentence())
 
     def _sentence(self) -> str:
         if self._current() is None:
-            return "There is no microphone here. Plug one in and open this panel again, or take a sound file for one."
+            return tr(
+                "There is no microphone here. Plug one in and open this panel again, or take a sound file for one."
+            )
         if self._state is _State.ROOM:
-            return "Be silent for a second …"
+            return tr("Be silent for a second …")
         if self._state is _State.BEFORE:
-            return "Get ready: recording begins with the line."
+            return tr("Get ready: recording begins with the line.")
         segment = self._desk.segment()
         length = (segment.end_us - segment.start_us) / SECOND_US if segment else 0.0
         if self._state is _State.RECORDING:
             lasts = sum(map(len, self._parts)) / RATE
-            return f"Recording: {lasts:.1f} s; the line lasts {length:.1f} s. Press again to stop."
+            return tr(
+                "Recording: {lasts:.1f} s; the line lasts {length:.1f} s. Press again to stop.",
+                lasts=lasts,
+                length=length,
+            )
         if self.recording is not None:
-            said = f"Recorded {len(self.recording) / RATE:.1f} s."
-            return " ".join([said, *faults(self.recording), "Hear it, keep it, or record again."])
+            said = tr("Recorded {lasts:.1f} s.", lasts=len(self.recording) / RATE)
+            return " ".join([said, *faults(self.recording), tr("Hear it, keep it, or record again.")])
         if self._respoken():
-            return "This line was said again; the recording is kept. Hear it, or record the line anew."
-        return (
+            return tr("This line was said again; the recording is kept. Hear it, or record the line anew.")
+        return tr(
             "Measure the room once, then record the selected line. Two seconds of what comes before are played first."
         )

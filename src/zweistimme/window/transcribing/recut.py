@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from zweistimme.messages import msg, tr
 from zweistimme.project.reshape import recut, recut_count
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.stages.transcribe import recut_stretch
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 
-NAME = "Cut anew"
+NAME = msg("Cut anew")
 _MANY = 100
 """More than so many are cut as a job."""
 _FIELDS = (
-    ("pause_us", "A pause of", "always ends a segment", 0.05, 10.0),
-    ("shortest_us", "Nothing under", "if it can be helped", 0.1, 10.0),
-    ("longest_us", "Nothing over", "if it can be helped", 0.5, 60.0),
+    ("pause_us", msg("A pause of"), msg("always ends a segment"), 0.05, 10.0),
+    ("shortest_us", msg("Nothing under"), msg("if it can be helped"), 0.1, 10.0),
+    ("longest_us", msg("Nothing over"), msg("if it can be helped"), 0.5, 60.0),
 )
 
 
@@ -36,16 +37,16 @@ class RecutPanel(QWidget):
             box.setDecimals(2)
             box.setSuffix(" s")
             box.setValue(getattr(CutLimits(), name) / 1e6)
-            box.setAccessibleName(before)
+            box.setAccessibleName(tr(before))
             box.valueChanged.connect(lambda _value: self.preview())
             self.boxes[name] = box
-            grid.addWidget(QLabel(before), row, 0)
+            grid.addWidget(QLabel(tr(before)), row, 0)
             grid.addWidget(box, row, 1)
-            grid.addWidget(QLabel(after), row, 2)
+            grid.addWidget(QLabel(tr(after)), row, 2)
         grid.setColumnStretch(3, 1)
         self.words = QLabel()
         self.words.setWordWrap(True)
-        self.go = QPushButton("Cut anew")
+        self.go = QPushButton(tr("Cut anew"))
         self.go.clicked.connect(self.cut)
         grid.addWidget(self.go, 0, 4)
         column = QVBoxLayout(self)
@@ -75,11 +76,18 @@ class RecutPanel(QWidget):
         assert isinstance(counted, tuple)
         chosen, count, moved = counted
         self.go.setEnabled(bool(moved))
-        hint = "Shift and ↓ choose more, Ctrl+A all." if chosen < 2 else ""
+        hint = tr("Shift and ↓ choose more, Ctrl+A all.") if chosen < 2 else ""
         if moved:
-            self.words.setText(f"{chosen} chosen would become {count}; lines and takes go along. {hint}")
+            self.words.setText(
+                tr(
+                    "{chosen} chosen would become {count}; lines and takes go along. {hint}",
+                    chosen=chosen,
+                    count=count,
+                    hint=hint,
+                )
+            )
         else:
-            self.words.setText(f"The {chosen} chosen would stay as they are. {hint}")
+            self.words.setText(tr("The {chosen} chosen would stay as they are. {hint}", chosen=chosen, hint=hint))
 
     def cut(self) -> None:
         """Do it; undone in one step."""

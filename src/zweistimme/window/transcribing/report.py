@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel, QListWidget, QVBoxLayout, QWidget
 
+from zweistimme.messages import msg, tr
 from zweistimme.window.theme import SMALL_PT, font
 
-NAME = "What was said"
+NAME = msg("What was said")
 
 
 class ReportPanel(QWidget):
@@ -18,7 +19,7 @@ class ReportPanel(QWidget):
         self.about.setFont(font(SMALL_PT))
         self.list = QListWidget()
         self.list.setWordWrap(True)
-        self.list.setAccessibleName("What was said")
+        self.list.setAccessibleName(tr("What was said"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.about)
@@ -28,6 +29,6 @@ class ReportPanel(QWidget):
     def show_said(self, job: str, said: list[str]) -> None:
         """Show the sentences of a job."""
         count = len(said)
-        self.about.setText(f"“{job}” is done and had {count} thing{'s' if count != 1 else ''} to say.")
+        self.about.setText(tr("“{job}” is done and had {n:thing|things} to say.", job=job, n=count))
         self.list.clear()
         self.list.addItems(said)

@@ -1,0 +1,104 @@
+"""How the window is dressed: language, keys and colours, changed as everything stands."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from zweistimme.messages import tr
+from zweistimme.store.settings import LANGUAGE, THEME, read_settings, write_settings
+from zweistimme.window.actions import give_keys
+from zweistimme.window.remembered import Spot
+from zweistimme.window.speech import speak
+from zweistimme.window.theme import DAY, NIGHT, Theme, apply_theme, theme
+
+if TYPE_CHECKING:
+    from zweistimme.window.desk_view import DeskView
+
+
+class Dressed(Protocol):
+    """The window, as far as it is dressed."""
+
+    view: DeskView | None
+
+    def dress(self) -> None: ...
+    def undress(self) -> None: ...
+    def close_project(self) -> None: ...
+    def open_project(self, folder: Path) -> None: ...
+
+
+class Outfit:
+    """Dresses the *window*, whose widgets are those of *frame*."""
+
+    def __init__(self, window: Dressed, frame: QWidget) -> None:
+        self._window, self._frame = window, frame
+        self._waits = False
+        """Whether the window is to be made anew once nothing writes any more."""
+
+    def show_settings(self) -> None:
+        """What is set for the whole desk."""
+        from zweistimme.window.caches import Caches
+        from zweistimme.window.settings_dialog import SettingsDialog
+
+        view = self._window.view
+        folder = view.desk.document.folder if view is not None else None
+        caches = Caches(folder, lambda: view is not None and bool(view.desk.jobs.runs))
+        dialog = SettingsDialog(self.dress_in, caches, self._frame)
+        dialog.exec()
+        if dialog.makes_anew:
+            self.make_anew()
+
+    def choose_language(self, tag: str) -> None:
+        """Speak another language from now on."""
+        write_settings(read_settings().having(LANGUAGE, tag))
+        self.make_anew()
+
+    def make_anew(self) -> None:
+        """Make the window anew as it is set now, everything as it stands; once nothing writes in the project."""
+        window, view = self._window, self._window.view
+        self._waits = view is not None and view.desk.jobs.busy
+        if view is not None and self._waits:
+            view.desk.notice("note", tr("What was set holds as soon as nothing runs any more."))
+            return
+        spot = Spot.of(view) if view is not None else None
+        window.close_project()
+        settings = read_settings()
+        speak(_app(), settings.text(LANGUAGE))
+        give_keys(settings.keys)
+        window.undress()
+        window.dress()
+        if spot is not None:
+            window.open_project(spot.folder)
+            if window.view is not None:
+                spot.show(window.view)
+
+    def catch_up(self) -> None:
+        """Do what has waited for a run to end."""
+        if self._waits:
+            QTimer.singleShot(0, self.make_anew)
+
+    def flip_theme(self) -> None:
+        """Day to night, night to day."""
+        wanted = NIGHT if theme() is not NIGHT else DAY
+        write_settings(read_settings().having(THEME, wanted.name))
+        self.dress_in(wanted)
+
+    def dress_in(self, wanted: Theme) -> None:
+        """Other colours, in place."""
+        apply_theme(_app(), wanted)
+        view = self._window.view
+        if view is not None:
+            view.desk.writing.keep()
+            view.page.score.forget_text()
+            view.page.overview.draw_anew()
+        for widget in self._frame.findChildren(QWidget):
+            widget.update()
+
+
+def _app() -> QApplication:
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    return app
