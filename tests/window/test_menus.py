@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QContextMenuEvent, QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import canvas_of, middle_of, speakers_of, view_of
@@ -18,6 +18,7 @@ from helpers import project_with
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.store.document import Document
 from zweistimme.window.actions import ACTIONS, BY_ID, holds_on
+from zweistimme.window.adding_version import AddVersionDialog
 from zweistimme.window.app import make_app
 from zweistimme.window.finder import CommandFinder, found
 from zweistimme.window.main_window import MainWindow
@@ -258,14 +259,12 @@ def test_without_a_project_the_menu_opens_one(qtbot: QtBot, demo_folder: Path) -
 
 
 def test_a_version_that_is_there_is_not_proposed(window: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:
-    proposed: list[list[str]] = []
+    def accept(dialog: AddVersionDialog) -> int:
+        dialog.add.click()
+        return 1
 
-    def ask(_parent: QWidget, _title: str, _label: str, tags: list[str], _first: int, _free: bool) -> tuple[str, bool]:
-        proposed.append(tags)
-        return tags[0], True
-
-    monkeypatch.setattr(QInputDialog, "getItem", ask)
+    monkeypatch.setattr(AddVersionDialog, "exec", accept)
     window.actions_by_id["add_version"].trigger()
-    desk = view_of(window).desk
-    assert not {"de-DE", "es-ES", "en-GB"} & set(proposed[0])
-    assert desk.tag == proposed[0][0]
+    assert view_of(window).desk.tag == "en-US"
+    window.actions_by_id["add_version"].trigger()
+    assert view_of(window).desk.tag == "es-MX"

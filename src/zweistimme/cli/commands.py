@@ -45,7 +45,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "estimate": Entry(
         "step_commands", "Say what transcribing, translating and voicing will ask of the engines, and cost."
     ),
-    "versions": Entry("version_commands", "List a project's versions; add, remove or restyle them."),
+    "versions": Entry("version_commands", "List a project's versions; add, remove, name or restyle them."),
     "undo": Entry("version_commands", "Take back what was done last."),
     "redo": Entry("version_commands", "Do again what was taken back last."),
     "lines": Entry("line_commands", "List what a version says, line by line, with its takes."),

@@ -8,12 +8,13 @@ from pathlib import Path
 
 import typer
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import ProjectArgument
 from zweistimme.messages import tr, tr_act
 from zweistimme.project.access import find_version
-from zweistimme.project.edits import add_version, remove_version, set_version_style
+from zweistimme.project.edits import add_version, remove_version, rename_version, set_version_style
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
@@ -33,19 +34,30 @@ def versions(
     remove: list[str] = typer.Option(
         [], "--remove", help="A version to take away, with its lines and takes; undo brings it back.", metavar="TAG"
     ),
+    name: list[str] = typer.Option(
+        [],
+        "--name",
+        help="A name of its own for a version, so that its language can be there twice.",
+        metavar="TAG=NAME",
+    ),
     to: list[str] = typer.Option([], "--to", help="Only these get the style; default: all.", metavar="TAG"),
     style: Style | None = typer.Option(None, help="How closely the dub follows the original."),
     prefer: Preference | None = typer.Option(None, help="What is kept first when a line is too long."),
     as_json: bool = typer.Option(False, "--json", help="Print them as JSON."),
 ) -> None:
-    """List a project's versions; add, remove or restyle them."""
-    if add or remove or style or prefer:
+    """List a project's versions; add, remove, name or restyle them."""
+    if add or remove or style or prefer or name:
         with opened_project(project) as document:
             for tag in add:
                 made = partial(add_version, tag=tag, style=style or Style.PHRASE_SYNC)
                 document.apply(f"Add {tag}", partial(made, preference=prefer or Preference.BALANCED))
             for tag in remove:
                 document.apply(f"Remove {tag}", partial(remove_version, tag=language_tag(tag)))
+            for given in name:
+                tag, equals, words = given.partition("=")
+                if not equals:
+                    raise CommandError("“{value}” names no version. Write TAG=NAME.", value=given)
+                document.apply(f"Name {tag}", partial(rename_version, tag=language_tag(tag), name=words))
             if (style or prefer) and not add:
                 for tag in map(language_tag, to) if to else list(document.project.versions):
                     document.apply(f"Style of {tag}", partial(_restyled, tag=tag, style=style, prefer=prefer))

@@ -20,7 +20,7 @@ from zweistimme.project.access import (
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import source_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
-from zweistimme.project.languages import language_tag
+from zweistimme.project.languages import language_tag, named_tag
 from zweistimme.project.model import (
     Delivery,
     Failure,
@@ -118,6 +118,17 @@ def remove_version(project: Project, tag: str) -> Project:
     """Take a version away, with its lines, takes and placements; undo brings it back."""
     find_version(project, tag)
     return replace(project, versions=without_keys(project.versions, [tag]))
+
+
+def rename_version(project: Project, tag: str, name: str) -> Project:
+    """Give a version a name of its own, or none; it comes last among the versions then."""
+    version = find_version(project, tag)
+    wanted = named_tag(tag, name)
+    if wanted != tag and wanted in project.versions:
+        raise EditError("This project already has a version {tag}.", tag=wanted)
+    return put_version(
+        replace(project, versions=without_keys(project.versions, [tag])), replace(version, tag=wanted, delivery=None)
+    )
 
 
 def set_version_style(project: Project, tag: str, style: Style, preference: Preference) -> Project:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 from typing import Final
 
@@ -10,6 +11,9 @@ from langcodes.tag_parser import LanguageTagError
 
 from zweistimme.messages import language
 from zweistimme.project.errors import TagError
+
+_NAMED: Final = "-x-"
+_NAME_WORD: Final = re.compile("[a-z0-9]{1,8}")
 
 
 def language_tag(tag: str) -> str:
@@ -75,15 +79,48 @@ def substitutes_for(tag: str) -> tuple[str, ...]:
     return SUBSTITUTES.get(language_of(tag), ())
 
 
+def spoken_tag(tag: str) -> str:
+    """What is spoken in a version: its tag without the name it has been given.
+
+    >>> spoken_tag("de-DE-x-lip-sync"), spoken_tag("de-DE")
+    ('de-DE', 'de-DE')
+    """
+    return tag.partition(_NAMED)[0]
+
+
+def given_name(tag: str) -> str:
+    """The name a version has been given, in small letters; empty if it has none.
+
+    >>> given_name("de-DE-x-lip-sync")
+    'lip sync'
+    """
+    return tag.partition(_NAMED)[2].replace("-", " ")
+
+
+def named_tag(tag: str, name: str) -> str:
+    """A version's tag with a name, so that a language can be there twice: as a private subtag (RFC 5646, 2.2.7), whose
+    words have up to eight Latin letters and digits. Without a name, the tag alone.
+
+    >>> named_tag("de-DE-x-old", "Lip sync"), named_tag("de-DE-x-old", "")
+    ('de-DE-x-lip-sync', 'de-DE')
+    """
+    words = name.lower().split()
+    if not all(_NAME_WORD.fullmatch(word) for word in words):
+        raise TagError(
+            "“{name}” is no name for a version. Use words of up to eight letters from a to z and digits.", name=name
+        )
+    return _NAMED.join([spoken_tag(tag), "-".join(words)]) if words else spoken_tag(tag)
+
+
 @lru_cache(maxsize=256)
 def own_name(tag: str, *, region: bool = True) -> str:
-    """A language by its own name.
+    """A language by its own name, and that which a version has been given.
 
-    >>> own_name("de-DE"), own_name("es-ES", region=False)
-    ('Deutsch (Deutschland)', 'Español')
+    >>> own_name("de-DE"), own_name("es-ES", region=False), own_name("de-DE-x-kids", region=False)
+    ('Deutsch (Deutschland)', 'Español', 'Deutsch · kids')
     """
-    name = langcodes.get(tag).autonym() if region else langcodes.get(language_of(tag)).autonym()
-    return name[:1].upper() + name[1:]
+    name = langcodes.get(spoken_tag(tag) if region else language_of(tag)).autonym()
+    return " · ".join(filter(None, (name[:1].upper() + name[1:], given_name(tag))))
 
 
 @lru_cache(maxsize=512)

@@ -61,6 +61,8 @@ ACTIONS: Final = (
     ActionSpec("programme", "The programme's file, sound and bed …", "Ctrl+Shift+I", "Project"),
     ActionSpec("add_version", "Add a version …", "Ctrl+L", "Project"),
     ActionSpec("remove_version", "Remove the version on the desk …", "", "Project"),
+    ActionSpec("bring_translation", "Bring in a translation of the version …", "", "Project"),
+    ActionSpec("import_takes", "Import takes of the version …", "", "Project"),
     ActionSpec("pack", "Write the project as one file …", "", "Project"),
     ActionSpec("close", "Close the project", "Ctrl+W", "Project"),
     ActionSpec("quit", "Leave the desk", "Ctrl+Q", "Project"),
@@ -146,14 +148,17 @@ ACTIONS: Final = (
     ActionSpec("finder", "Find a command …", "F2", "Working"),
     ActionSpec("settings", "Settings …", "Ctrl+,", "Working"),
     ActionSpec("theme", "Day or night", "Ctrl+D", "Working"),
-    ActionSpec("sheet", "All shortcuts", "F1", "Working"),
+    ActionSpec("manual", "The manual, where one is", "F1", "Working"),
+    ActionSpec("sheet", "All shortcuts", "Ctrl+F1", "Working"),
     ActionSpec("about", "About Zweistimme", "", "Working"),
 )
 BY_ID: Final = {spec.id: spec for spec in ACTIONS}
 _ON_THE_SCORE: Final = frozenset(["Moving", "Transcript", "Writing"])
 _EVERYWHERE: Final = frozenset(["next_version", "next_open", "find", "record", "timecode"])
 """Of these groups, what goes to the Score by itself, or is of no page."""
-_WITHOUT_PROJECT: Final = frozenset(["new", "open", "demo", "quit", "finder", "settings", "theme", "sheet", "about"])
+_WITHOUT_PROJECT: Final = frozenset(
+    ["new", "open", "demo", "quit", "finder", "settings", "theme", "manual", "sheet", "about"]
+)
 
 
 def holds_on(spec: ActionSpec, page: str) -> bool:

@@ -46,6 +46,8 @@ class Desk(QObject):
     """The word under the cursor, by its number in the selected segment."""
     noticed = pyqtSignal(object)
     """A Notice."""
+    hidden_changed = pyqtSignal()
+    """Other versions are hidden than before."""
 
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -55,6 +57,8 @@ class Desk(QObject):
         self.chosen: frozenset[str] = frozenset({self.segment_id} - {""})
         """Lines that are chosen together; the selected one is among them."""
         self.word = 0
+        self.hidden: frozenset[str] = frozenset()
+        """Versions that are not shown among the others."""
         self.book = EngineBook(self)
         self.writing = Writing(document.folder, self)
         self.jobs = JobBoard(document, self.writing.keep, self)
@@ -158,6 +162,23 @@ class Desk(QObject):
         if segments:
             wanted = 0 if here is None else here + by
             self.select(segments[max(0, min(wanted, len(segments) - 1))].id)
+
+    def shown_versions(self) -> list[str]:
+        """The tags of the versions that are not hidden."""
+        return [tag for tag in self.project.versions if tag not in self.hidden]
+
+    def hide_version(self, tag: str) -> None:
+        """Show a version no more among the others, and put the next one on the desk; the last one stays."""
+        others = [one for one in self.shown_versions() if one != tag]
+        if others:
+            self.hide_versions({*self.hidden, tag})
+            if self.tag == tag:
+                self.show_version(others[0])
+
+    def hide_versions(self, tags: Iterable[str]) -> None:
+        """Hide these versions and no others."""
+        self.hidden = frozenset(tags) & set(self.project.versions)
+        self.hidden_changed.emit()
 
     def show_version(self, tag: str) -> None:
         """Put another version on the desk."""

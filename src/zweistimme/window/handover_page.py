@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +12,7 @@ from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QDoubleSpinBox,
     QFileDialog,
     QHBoxLayout,
     QHeaderView,
@@ -23,6 +26,8 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import tr
+from zweistimme.project.edits import set_mix
+from zweistimme.project.languages import own_name
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
@@ -69,6 +74,7 @@ class HandoverPage(Page):
         for widget in (choose, show, write):
             row.addWidget(widget)
         column.addLayout(row)
+        column.addLayout(self._make_loudness())
         self.table = QTableWidget(0, 5)
         self.table.setHorizontalHeaderLabels(
             [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
@@ -88,6 +94,33 @@ class HandoverPage(Page):
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
 
+    def _make_loudness(self) -> QHBoxLayout:
+        """What every mix of the project is made to: how loud, and no louder than."""
+        row = QHBoxLayout()
+        self.loudness, self.true_peak = QDoubleSpinBox(), QDoubleSpinBox()
+        for words, box, (low, high), unit, about in (
+            (tr("Loudness"), self.loudness, (-40.0, -8.0), " LUFS", tr("Integrated loudness that each mix is made to")),
+            (tr("True peak"), self.true_peak, (-12.0, 0.0), " dBTP", tr("True peak that no mix goes beyond")),
+        ):
+            box.setRange(low, high)
+            box.setDecimals(1)
+            box.setSingleStep(0.5)
+            box.setSuffix(unit)
+            box.setToolTip(about)
+            box.setAccessibleName(words)
+            box.editingFinished.connect(self._set_loudness)
+            row.addWidget(QLabel(words))
+            row.addWidget(box)
+            row.addSpacing(10)
+        row.addStretch(1)
+        return row
+
+    def _set_loudness(self) -> None:
+        mix = self._desk.project.mix
+        wanted = replace(mix, loudness_lufs=self.loudness.value(), true_peak_dbtp=self.true_peak.value())
+        if wanted != mix:
+            self._desk.apply("Set the loudness", partial(set_mix, mix=wanted))
+
     def showEvent(self, event: object) -> None:
         self.refresh()
 
@@ -99,21 +132,24 @@ class HandoverPage(Page):
     def refresh(self) -> None:
         """Show what is in the hand-over folder."""
         project, version = self._desk.project, self._desk.version
+        for box, value in ((self.loudness, project.mix.loudness_lufs), (self.true_peak, project.mix.true_peak_dbtp)):
+            if not box.hasFocus():
+                box.setValue(value)
         if version is not None:
-            state = progress(project, version)
+            state, name = progress(project, version), own_name(version.tag)
             fitted = state[Step.FIT]
             if version.delivery is None:
                 words = tr(
-                    "Nothing is written yet. {done} of {total} lines of {tag} are fitted.",
+                    "Nothing is written yet. {done} of {total} lines of {version} are fitted.",
                     done=fitted.done,
                     total=fitted.total,
-                    tag=version.tag,
+                    version=name,
                 )
             elif state[Step.HANDOVER].done:
-                words = tr("{tag} is handed over as it stands now.", tag=version.tag)
+                words = tr("{version} is handed over as it stands now.", version=name)
                 self.folder.setText(version.delivery.folder)
             else:
-                words = tr("{tag} has changed since it was handed over. Write the files again.", tag=version.tag)
+                words = tr("{version} has changed since it was handed over. Write the files again.", version=name)
             self._state.setText(words)
         self._fill(Path(self.folder.text()))
 

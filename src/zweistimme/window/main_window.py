@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QEvent
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox, QStackedWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMessageBox, QStackedWidget
 
 from zweistimme.messages import msg, tr, tr_act
 from zweistimme.project.errors import ZweistimmeError
@@ -96,6 +96,9 @@ class MainWindow(QMainWindow):
 
     def undress(self) -> None:
         """Let go of what has words; ``dress`` makes it anew."""
+        for dialog in self.findChildren(QDialog):
+            dialog.close()
+            dialog.deleteLater()
         for action in self.actions_by_id.values():
             self.removeAction(action)
             action.deleteLater()
@@ -113,6 +116,16 @@ class MainWindow(QMainWindow):
             self.view.desk.notice("error", sentence)
         else:
             self.welcome.say(sentence)
+
+    def show_manual(self) -> None:
+        """The manual, open beside the work, where it is about what one sees."""
+        from zweistimme.window.manual_view import Manual, place_of
+
+        manual = self.findChild(Manual) or Manual(self)
+        manual.show_place(*place_of(self.view))
+        manual.show()
+        manual.raise_()
+        manual.activateWindow()
 
     def show_sheet(self) -> None:
         """All shortcuts."""

@@ -32,7 +32,8 @@ class MenuSpec:
 
 MENUS: Final = (
     MenuSpec("&Project", (
-        "new", "open", RECENT, "demo", _LINE, "programme", "add_version", "remove_version", _LINE,
+        "new", "open", RECENT, "demo", _LINE, "programme", _LINE,
+        "add_version", "bring_translation", "import_takes", "remove_version", _LINE,
         "bring_transcript", "align", "write_transcript", _LINE, "pack", "close", "settings", "quit",
     )),
     MenuSpec("&Edit", ("undo", "redo", "history", _LINE, "find", "choose_all", "choose_next", "choose_previous")),
@@ -58,7 +59,7 @@ MENUS: Final = (
         "page_Score", "page_Speakers", "page_Cast", "page_Hand-over", "page_Engines", _LINE, "closer", "wider",
         "timecode", "pitch", _LINE, "by_text", "fold_panel", "fold_closeup", "jobs", "theme", LANGUAGES,
     )),
-    MenuSpec("&Help", ("finder", "sheet", "about")),
+    MenuSpec("&Help", ("manual", "finder", "sheet", "about")),
 )  # fmt: skip
 _LISTENED: Final = ("play_original", "from_word")
 CONTEXT: Final[Mapping[str, tuple[str, ...]]] = {

@@ -67,9 +67,9 @@ class Navigation:
 
     def next_version(self) -> None:
         """Put the next version on the desk."""
-        tags = list(self._desk.project.versions)
+        desk, tags = self._desk, self._desk.shown_versions()
         if tags:
-            self._desk.show_version(tags[(tags.index(self._desk.tag) + 1) % len(tags)])
+            desk.show_version(tags[(tags.index(desk.tag) + 1) % len(tags) if desk.tag in tags else 0])
 
     # the panels at the foot of the Score
 

@@ -24,7 +24,7 @@ _MOST_PIXELS: Final = 20_000
 
 class Remembered(msgspec.Struct, omit_defaults=True):
     """*geometry* is Qt's own, in base 64; *splits* are the sizes of splitters in pixels, by name; *levels* those of
-    lanes; *versions* the tag last on the desk by a project's id."""
+    lanes; *versions* the tag last on the desk by a project's id, *hidden* the versions that are not shown."""
 
     geometry: str = ""
     page: str = ""
@@ -36,6 +36,7 @@ class Remembered(msgspec.Struct, omit_defaults=True):
     select_along: bool = False
     by_text: bool = False
     versions: dict[str, str] = {}
+    hidden: dict[str, list[str]] = {}
 
 
 def _file() -> Path:
@@ -51,8 +52,9 @@ def read_remembered() -> Remembered:
 
 def write_remembered(remembered: Remembered) -> None:
     """Remember; a comfort, not worth an error."""
-    while len(remembered.versions) > _MOST_PROJECTS:
-        del remembered.versions[next(iter(remembered.versions))]
+    for by_project in (remembered.versions, remembered.hidden):
+        while len(by_project) > _MOST_PROJECTS:
+            by_project.pop(next(iter(by_project)))
     with suppress(OSError):
         written_bytes(_file(), msgspec.json.encode(remembered))
 
@@ -77,6 +79,7 @@ def bring_back(view: DeskView, remembered: Remembered) -> None:
     transport.along.setChecked(remembered.select_along)
     if remembered.by_text:
         page.flip_scale()
+    desk.hide_versions(remembered.hidden.get(desk.document.id, ()))
     desk.show_version(remembered.versions.get(desk.document.id, desk.tag))
     if desk.project.segments and remembered.page in {spec.id for spec in PAGES}:
         view.navigation.show_page(remembered.page)
@@ -93,6 +96,9 @@ def remember_desk(view: DeskView, remembered: Remembered) -> None:
     remembered.page, remembered.by_text = view.pages.current, page.by_text
     remembered.versions.pop(desk.document.id, "")
     remembered.versions[desk.document.id] = desk.tag
+    remembered.hidden.pop(desk.document.id, None)
+    if desk.hidden:
+        remembered.hidden[desk.document.id] = sorted(desk.hidden)
 
 
 @dataclass(frozen=True, slots=True)

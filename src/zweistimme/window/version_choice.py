@@ -44,6 +44,7 @@ class VersionChoice(QWidget):
         self._row.addWidget(self.more)
         self._row.addStretch(1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        desk.hidden_changed.connect(self.refresh)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(self._width_of([self.list, self.more]), self.list.sizeHint().height())
@@ -53,9 +54,9 @@ class VersionChoice(QWidget):
 
     def refresh(self) -> None:
         """Show the versions as they are."""
-        versions = self._desk.project.versions
-        if list(versions) != list(self.buttons):
-            self._make_buttons(list(versions))
+        versions, shown = self._desk.project.versions, self._desk.shown_versions()
+        if shown != list(self.buttons):
+            self._make_buttons(shown)
         for tag, button in self.buttons.items():
             button.setText(f"{own_name(tag, region=False)}\n{_fitted(self._desk, versions[tag])}")
             button.setChecked(tag == self._desk.tag)
@@ -98,7 +99,8 @@ class VersionChoice(QWidget):
 
     def _show_all(self) -> None:
         self._menu.clear()
-        for tag, version in self._desk.project.versions.items():
+        for tag in self._desk.shown_versions():
+            version = self._desk.project.versions[tag]
             action = QAction(f"{own_name(tag)}\t{_fitted(self._desk, version)}", self._menu)
             action.setCheckable(True)
             action.setChecked(tag == self._desk.tag)

@@ -1,14 +1,19 @@
-"""The versions of a project: another language is added, one is taken away."""
+"""The versions of a project: another is added, one is named, hidden or taken away."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox, QWidget
+from functools import partial
 
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QInputDialog, QLineEdit, QMenu, QMessageBox, QWidget
+
+from zweistimme.engines.offers import Role
 from zweistimme.messages import tr
-from zweistimme.project.edits import add_version, remove_version
-from zweistimme.project.languages import own_name
+from zweistimme.project.edits import add_version, choose_engine, remove_version, rename_version
+from zweistimme.project.errors import TagError
+from zweistimme.project.languages import given_name, named_tag, own_name
+from zweistimme.project.model import Project, Style
 from zweistimme.window.bridge import Desk
-from zweistimme.window.new_project import COMMON_TAGS
 
 
 class VersionMenu(QMenu):
@@ -17,33 +22,74 @@ class VersionMenu(QMenu):
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(parent)
         self._desk = desk
-        add, self.remove = self.addAction(tr("Add a version …")), self.addAction("")
-        assert add is not None
-        assert self.remove is not None
-        add.triggered.connect(self.ask)
+        self._entry(tr("Add a version …")).triggered.connect(self.ask)
+        self.addSeparator()
+        self.rename, self.hide_one, self.show_all, self.remove = (self._entry("") for _ in range(4))
+        self.rename.triggered.connect(self.ask_name)
+        self.hide_one.triggered.connect(lambda: self._desk.hide_version(self._desk.tag))
+        self.show_all.triggered.connect(lambda: self._desk.hide_versions(()))
         self.remove.triggered.connect(self.ask_to_remove)
         self.aboutToShow.connect(self._refresh)
 
+    def _entry(self, words: str) -> QAction:
+        made = self.addAction(words)
+        assert made is not None
+        return made
+
     def _refresh(self) -> None:
-        tag = self._desk.tag
-        assert self.remove is not None
-        self.remove.setVisible(bool(tag))
-        self.remove.setText(tr("Remove {version} …", version=own_name(tag)) if tag else "")
+        tag, hidden = self._desk.tag, len(self._desk.hidden)
+        name = own_name(tag) if tag else ""
+        for entry, words in (
+            (self.rename, tr("Name {version} …", version=name)),
+            (self.hide_one, tr("Hide {version}", version=name)),
+            (self.remove, tr("Remove {version} …", version=name)),
+        ):
+            entry.setVisible(bool(tag))
+            entry.setText(words)
+        self.hide_one.setEnabled(len(self._desk.shown_versions()) > 1)
+        self.show_all.setVisible(bool(hidden))
+        self.show_all.setText(tr("Show {n:hidden version|hidden versions} again", n=hidden))
 
     def ask(self) -> None:
         """Ask for another language to dub into."""
-        there = self._desk.project.versions
-        tags = [tag for tag in COMMON_TAGS if tag not in there and tag != self._desk.project.source_tag]
-        tag, given = QInputDialog.getItem(
-            self.parentWidget(), tr("Add a version"), tr("Language to dub into"), tags, 0, True
+        from zweistimme.window.adding_version import AddVersionDialog
+
+        dialog = AddVersionDialog(self._desk, self.parentWidget())
+        if dialog.exec() and dialog.answer is not None:
+            self.add(dialog.answer.tag, dialog.answer.style, dialog.answer.engine)
+
+    def add(self, tag: str, style: Style = Style.PHRASE_SYNC, engine: str = "") -> None:
+        """Add a version, translated by an engine of its own if one is named, and put it on the desk."""
+
+        def edit(project: Project) -> Project:
+            added = add_version(project, tag, style)
+            return choose_engine(added, Role.TRANSLATE, engine, list(added.versions)[-1]) if engine else added
+
+        if self._desk.apply("Add a version", edit):
+            self._desk.show_version(list(self._desk.project.versions)[-1])
+
+    def ask_name(self) -> None:
+        """Ask for a name of its own for the version on the desk."""
+        tag = self._desk.tag
+        name, given = QInputDialog.getText(
+            self.parentWidget(),
+            tr("Name a version"),
+            tr("A name of its own, in small letters, so that its language can be there twice; empty for none"),
+            QLineEdit.EchoMode.Normal,
+            given_name(tag),
         )
         if given:
-            self.add(tag.strip())
+            self.name_it(tag, name)
 
-    def add(self, tag: str) -> None:
-        """Add a version and put it on the desk."""
-        if self._desk.apply("Add a version", lambda project: add_version(project, tag)):
-            self._desk.show_version(list(self._desk.project.versions)[-1])
+    def name_it(self, tag: str, name: str) -> None:
+        """Give a version a name of its own, and keep it on the desk."""
+        try:
+            wanted = named_tag(tag, name)
+        except TagError as error:
+            self._desk.notice("error", str(error))
+            return
+        if wanted != tag and self._desk.apply("Name a version", partial(rename_version, tag=tag, name=name)):
+            self._desk.show_version(wanted)
 
     def ask_to_remove(self) -> None:
         """Ask whether the version on the desk is to go."""

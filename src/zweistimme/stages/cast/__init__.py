@@ -16,7 +16,7 @@ from zweistimme.project.edits import cast_voice
 from zweistimme.project.errors import EngineError, MissingVoices
 from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
 from zweistimme.project.findings import Finding
-from zweistimme.project.languages import language_name, language_of, substitutes_for
+from zweistimme.project.languages import language_name, language_of, spoken_tag, substitutes_for
 from zweistimme.project.model import Project
 from zweistimme.project.speaker_edits import set_pitches
 from zweistimme.project.times import RATE, us_to_samples
@@ -69,7 +69,7 @@ def spoken_language(info: EngineInfo, voice_id: str, tag: str, *, substitutes: b
     """The language a voice is asked to speak for a version: its own, or the related one it stands in with."""
     voice = info.voice(voice_id)
     if speaks(voice, tag):
-        return tag
+        return spoken_tag(tag)
     related = stand_in_language(voice, tag) if substitutes else None
     if related is None:
         raise EngineError(

@@ -23,6 +23,7 @@ from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import line_is_stale, source_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
+from zweistimme.project.languages import spoken_tag
 from zweistimme.project.model import Failure, Made, Maker, Project, Segment
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.writing import joined
@@ -145,7 +146,7 @@ class _Run:
         return Translation((Wordings(item.id, wordings),), sum((a.cost for a in answers), Cost()))
 
     def _asked(self, batch: Batch) -> Translation:
-        request = TranslationRequest(self._work.project.source_tag, self._tag, batch, self._terms)
+        request = TranslationRequest(self._work.project.source_tag, spoken_tag(self._tag), batch, self._terms)
         return translated(self._work, self._engine, request)
 
     def _took(self, batch: Batch, answer: Translation) -> None:

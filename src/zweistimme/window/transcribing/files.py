@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Final
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
@@ -12,12 +13,17 @@ from zweistimme.formats.transcripts import KINDS
 from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.findings import Finding
+from zweistimme.project.languages import own_name
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 
-_TIMED = "Transcripts and captions ({})".format(" ".join(f"*{kind}" for kind in (*KINDS, ".txt", ".xml", ".tsv")))
-_UNTIMED = "Scripts ({})".format(" ".join(f"*{kind}" for kind in prose.KINDS))
+_TIMED: Final = (*KINDS, ".txt", ".xml", ".tsv")
+
+
+def _filter(words: str, kinds: Iterable[str]) -> str:
+    """Files of some kinds, as a file dialog wants them."""
+    return f"{words} ({' '.join(f'*{kind}' for kind in kinds)})"
 
 
 class TranscriptFiles:
@@ -43,12 +49,41 @@ class TranscriptFiles:
         self._desk.jobs.start("Find speech", find_speech)
 
     def ask_transcript(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._parent, tr("Bring in a transcript with times"), "", _TIMED)
+        title, kinds = tr("Bring in a transcript with times"), _filter(tr("Transcripts and captions"), _TIMED)
+        name, _ = QFileDialog.getOpenFileName(self._parent, title, "", kinds)
         if name:
-            self.bring_in(Path(name))
+            self.bring_in(Path(name), self._turns_beside(Path(name)))
+
+    def _turns_beside(self, file: Path) -> Path | None:
+        """Who speaks when, which words with times do not say: the file of that name beside them, else one that is
+        asked for."""
+        if file.suffix.lower() != ".ctm":
+            return None
+        beside = file.with_suffix(".rttm")
+        if beside.is_file():
+            return beside
+        title = tr("Who speaks when (RTTM); without such a file, everything is one person's")
+        name, _ = QFileDialog.getOpenFileName(self._parent, title, str(file.parent), _filter("RTTM", (".rttm",)))
+        return Path(name) if name else None
+
+    def ask_translation(self) -> None:
+        """Ask for a translation of the version on the desk."""
+        title = tr("Bring in a translation: {version}", version=own_name(self._desk.tag))
+        kinds = _filter(tr("Captions"), (".srt", ".vtt", ".ttml", ".xml"))
+        name, _ = QFileDialog.getOpenFileName(self._parent, title, "", kinds)
+        if name:
+            self.bring_in_translation(Path(name))
+
+    def ask_takes(self) -> None:
+        """Ask for a folder with takes for the version on the desk."""
+        title = tr("Folder with clips named by line number: {version}", version=own_name(self._desk.tag))
+        name = QFileDialog.getExistingDirectory(self._parent, title)
+        if name:
+            self.bring_in_takes(Path(name))
 
     def ask_script(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._parent, tr("Align a script without times"), "", _UNTIMED)
+        scripts = _filter(tr("Scripts"), prose.KINDS)
+        name, _ = QFileDialog.getOpenFileName(self._parent, tr("Align a script without times"), "", scripts)
         if name:
             self.align(Path(name))
 
@@ -59,8 +94,8 @@ class TranscriptFiles:
             path = Path(name)
             self.write(path if path.suffix else path.with_suffix(kind[kind.rindex("*") + 1 : -1]))
 
-    def bring_in(self, file: Path) -> None:
-        """Replace the transcript by that of a file."""
+    def bring_in(self, file: Path, turns: Path | None = None) -> None:
+        """Replace the transcript by that of a file; *turns* says who speaks when, where that does not."""
         from zweistimme.formats.script import has_times
         from zweistimme.formats.transcripts import read_transcript
         from zweistimme.stages.files import context_of
@@ -70,9 +105,30 @@ class TranscriptFiles:
             if file.suffix.lower() == ".txt" and not has_times(file):
                 work.say(Finding("no-times", {"file": file.name}))
             context = context_of(work.project, work.project.source_tag)
-            transcript_from_file(work, read_transcript(file, context=context), file)
+            transcript_from_file(work, read_transcript(file, turns, context=context), file)
 
         self._desk.jobs.start(f"Transcript from {file.name}", stage)
+
+    def bring_in_translation(self, file: Path) -> None:
+        """Take the lines of the version on the desk from captions in its language."""
+        from zweistimme.formats.captions import read_captions
+        from zweistimme.stages.files import context_of
+        from zweistimme.stages.translate import translation_from_file
+
+        tag = self._desk.tag
+
+        def stage(work: Work) -> None:
+            reading = read_captions(file, context_of(work.project, tag, translation=True))
+            translation_from_file(work, tag, reading, file)
+
+        self._desk.jobs.start(f"Translation {tag}", stage)
+
+    def bring_in_takes(self, folder: Path) -> None:
+        """Take clips that somebody has recorded elsewhere for the version on the desk."""
+        from zweistimme.stages.voice import import_takes
+
+        tag = self._desk.tag
+        self._desk.jobs.start(f"Import takes {tag}", lambda work: import_takes(work, tag, folder))
 
     def align(self, file: Path) -> None:
         """Replace the transcript by a script, each sentence where it is said."""
