@@ -32,7 +32,7 @@ ARGUMENTS = {
 }  # fmt: skip
 """Which arguments of a call are messages."""
 ACTS = {
-    "msg_act": (0,), ".apply": (0,), ".deliver": (0,), "._each": (0,), ".in_a_row": (0,), ".start": (0,),
+    "msg_act": (0,), ".apply": (0,), ".deliver": (0,), "._each": (0,), ".start": (0,),
     ".read": (0,), "run": (1,), "reporting": (0,), "NOT_UNDONE": (),
 }  # fmt: skip
 """Which arguments of a call name an act."""

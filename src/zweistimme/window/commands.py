@@ -139,6 +139,10 @@ _MOVING: Final[dict[str, Callable[[DeskView], object]]] = {
     "pitch": lambda v: v.page.closeup.pitch.flip(),
 }
 _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
+    "take_earlier": lambda v: v.transcribing.edges.move_take(-1),
+    "take_later": lambda v: v.transcribing.edges.move_take(1),
+    "take_shorter": lambda v: v.transcribing.edges.lengthen_take(-1),
+    "take_longer": lambda v: v.transcribing.edges.lengthen_take(1),
     "recut": lambda v: v.navigation.open_panel("Cut anew"),
     "find": lambda v: v.navigation.open_panel("Find and replace"),
     "recognise": lambda v: v.navigation.open_panel("Have the speech recognised"),

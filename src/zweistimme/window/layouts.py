@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QLayout, QScrollArea, QWidget
 
 from zweistimme.messages import tr
@@ -24,6 +25,7 @@ def scrolled(content: QWidget) -> QScrollArea:
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what has the keyboard in it
     area.setWidget(content)
     return area
 

@@ -39,11 +39,13 @@ MENUS: Final = (
     MenuSpec("&Edit", ("undo", "redo", "history", _LINE, "find", "choose_all", "choose_next", "choose_previous")),
     MenuSpec("&Transcript", (
         "recognise", "find_speech", "record", _LINE, "edit_source", "split", "merge", "insert", "delete", "recut",
-        _LINE, "start_here", "end_here", "start_earlier", "start_later", "end_earlier", "end_later", "snap", "step",
+        _LINE, "start_here", "end_here", "start_earlier", "start_later", "end_earlier", "end_later", "snap",
+        "word_earlier", "word_later", "step",
         _LINE, SPEAKERS, _LINE, "accept", "accept_all", "fillers", "realign",
     )),
     MenuSpec("&Line", (
-        "edit_line", "shorter", "other_wordings", _LINE, "another_take", "pin", "screen", _LINE, "continue", "stop",
+        "edit_line", "shorter", "other_wordings", _LINE, "another_take", _LINE,
+        "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue", "stop",
     )),
     MenuSpec("Li&sten", (
         "play", "loop", "from_word", "play_take", "play_original", _LINE,

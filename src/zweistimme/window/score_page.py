@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Final
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
+from zweistimme.window.layouts import scrolled
 from zweistimme.window.microphones import microphones
 from zweistimme.window.page import Page
 from zweistimme.window.panel.line import LinePanel
@@ -114,11 +115,8 @@ class ScorePage(Page):
         column = QVBoxLayout(panel)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll = scrolled(self.line)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.line)
         column.addWidget(self.picture)
         column.addWidget(scroll, 1)
         bar = scroll.verticalScrollBar()

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.project.model import Segment
 from zweistimme.project.speaker_edits import add_somebody
 from zweistimme.project.times import clock
 from zweistimme.window.bridge import Desk
-from zweistimme.window.layouts import empty, put_heads
+from zweistimme.window.layouts import empty, put_heads, scrolled
 from zweistimme.window.page import Page
 from zweistimme.window.speaker_row import HEADS, SpeakerRow
 from zweistimme.window.theme import TITLE_PT, font
@@ -41,16 +41,12 @@ class SpeakersPage(Page):
         body.addLayout(self._grid)
         body.addWidget(self.more, alignment=Qt.AlignmentFlag.AlignLeft)
         body.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QScrollArea.Shape.NoFrame)
-        scroll.setWidget(inside)
         column = QVBoxLayout(self)
         column.setContentsMargins(28, 20, 28, 20)
         column.addWidget(self._title)
         column.addWidget(self._about)
         column.addSpacing(10)
-        column.addWidget(scroll, 1)
+        column.addWidget(scrolled(inside), 1)
         self.rows: list[SpeakerRow] = []
         desk.changed.connect(lambda _change: self.refresh() if self.isVisible() else None)
 

@@ -182,6 +182,7 @@ def _style_sheet(t: Theme) -> str:
     QPushButton#version:checked {{ border: 2px solid {t.dub}; color: {t.dub}; padding: 4px 9px; }}
     QPushButton#take {{ text-align: left; padding: 4px 8px; }}
     QPushButton#take:checked {{ border: 2px solid {t.dub}; background: {t.dub_soft}; }}
+    QPushButton#version:focus, QPushButton#take:focus {{ border: 2px solid {t.chosen_edge}; }}
     QPushButton#link {{ background: transparent; border: none; color: {t.original}; text-align: left; padding: 2px; }}
     QPushButton#link:focus {{ border: 1px solid {t.original}; }}
     QToolButton {{ background: transparent; border: none; border-radius: 6px; color: {t.ink}; padding: 4px; }}
@@ -189,6 +190,14 @@ def _style_sheet(t: Theme) -> str:
     QToolButton::menu-indicator {{ subcontrol-origin: padding; subcontrol-position: right center; right: 2px; }}
     QToolButton:hover {{ background: {t.card}; }}
     QToolButton:checked {{ background: {t.chosen}; }}
+    QComboBox {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; border-radius: 5px;
+        padding: 4px 8px; }}
+    QComboBox:focus {{ border: 2px solid {t.original}; padding: 3px 7px; }}
+    QComboBox:disabled {{ color: {t.faded}; background: {t.paper}; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ border-left: 4px solid {t.card}; border-right: 4px solid {t.card};
+        border-top: 5px solid {t.faded}; width: 0; height: 0; }}
+    QCheckBox:focus, QRadioButton:focus {{ background: {t.chosen}; }}
     QToolButton:focus {{ border: 2px solid {t.original}; }}
     QPlainTextEdit, QLineEdit {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule};
         border-radius: 5px; padding: 3px 5px; }}
@@ -203,7 +212,8 @@ def _style_sheet(t: Theme) -> str:
     QSlider::sub-page:horizontal {{ background: {t.faded}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ background: {t.card}; border: 2px solid {t.faded}; width: 10px; margin: -5px 0;
         border-radius: 7px; }}
-    QSlider:focus::handle:horizontal {{ border-color: {t.original}; }}
+    QSlider::handle:horizontal:focus {{ border-color: {t.original}; background: {t.chosen}; }}
+    QAbstractItemView:focus {{ border: 1px solid {t.original}; border-radius: 5px; }}
     QProgressBar {{ border: 1px solid {t.rule}; border-radius: 4px; background: {t.card}; height: 10px; }}
     QProgressBar::chunk {{ background: {t.original}; border-radius: 3px; }}
     QMenuBar {{ background: {t.paper}; color: {t.ink}; }}

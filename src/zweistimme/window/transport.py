@@ -57,8 +57,8 @@ class Transport(QWidget):
         self.lanes: dict[str, tuple[QToolButton, QSlider]] = {}
         """The switch and the level of each lane."""
         row = QHBoxLayout(self)
-        row.setContentsMargins(14, 4, 14, 4)
-        row.setSpacing(8)
+        row.setContentsMargins(12, 4, 12, 4)
+        row.setSpacing(7)
         self.button = PlayButton()
         self.button.clicked.connect(lambda: player.toggle())
         self._shown: Callable[[int], str] = lambda time_us: clock(time_us, 3)

@@ -64,7 +64,7 @@ class EngineCard(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         inner = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         edge = "chosen_edge" if self.isChecked() else "original" if self.hasFocus() else "rule"
-        painter.setPen(QPen(colour(edge), 1.6 if self.isChecked() else 1))
+        painter.setPen(QPen(colour(edge), 2.6 if self.hasFocus() else 1.6 if self.isChecked() else 1))
         painter.setBrush(colour("chosen" if self.isChecked() else "card"))
         painter.drawRoundedRect(inner, 6, 6)
         self._draw_state(painter, QPointF(20, _HEIGHT / 2))

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -25,6 +24,7 @@ from zweistimme.window.engines.choices import Choices
 from zweistimme.window.engines.connect import ConnectDialog
 from zweistimme.window.engines.spending import Spending
 from zweistimme.window.estimates import next_estimates
+from zweistimme.window.layouts import scrolled
 from zweistimme.window.page import Page
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint
 
@@ -68,11 +68,7 @@ class EnginesPage(Page):
         self._cards.setContentsMargins(0, 0, 6, 0)
         self._cards.setSpacing(6)
         self._cards.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidget(inner)
-        column.addWidget(scroll, 1)
+        column.addWidget(scrolled(inner), 1)
         row = QHBoxLayout()
         self.add_service, self.add_program = (
             QPushButton(tr("Connect a service …")),

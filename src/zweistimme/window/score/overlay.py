@@ -13,10 +13,10 @@ from zweistimme.window.score.painting import Scene
 from zweistimme.window.theme import SMALL_PT, colour, font, px
 
 
-def paint_header(painter: QPainter, scene: Scene) -> None:
-    """What each column is."""
+def paint_header(painter: QPainter, scene: Scene, *, focused: bool) -> None:
+    """What each column is; underlined where the Score has the keyboard."""
     painter.fillRect(QRectF(0, 0, scene.width, header() - 4), colour("sheet"))
-    painter.setPen(QPen(colour("rule"), 1))
+    painter.setPen(QPen(colour("original" if focused else "rule"), 2 if focused else 1))
     painter.drawLine(QPointF(0, header() - 4.5), QPointF(scene.width, header() - 4.5))
     project, version = scene.desk.project, scene.desk.version
     _heading(painter, scene.columns.original, tr("ORIGINAL"), language_name(project.source_tag), "original")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QFocusEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -202,6 +203,14 @@ class ScoreView(QAbstractScrollArea):
 
     # painting
 
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.canvas().update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.canvas().update()
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """What is painted in part has not changed but for the playhead: it comes from a picture that is kept."""
         canvas, scene = self.canvas(), self.scene()
@@ -246,7 +255,7 @@ class ScoreView(QAbstractScrollArea):
         if ghost is not None:
             overlay.paint_ghost(painter, scene, ghost[0], over_take=ghost[1])
         painter.restore()
-        overlay.paint_header(painter, scene)
+        overlay.paint_header(painter, scene, focused=self.hasFocus())
 
     # the mouse
 

@@ -25,6 +25,7 @@ from zweistimme.project.transcript import (
 from zweistimme.project.words import is_hesitation, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
+from zweistimme.window.edges_by_key import EdgesByKey
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.transcribing.navigation import Moving
 
@@ -40,6 +41,7 @@ class Transcribing:
         self._desk, self._player, self._regions = desk, player, regions
         self._moving = Moving(desk, player, regions)
         self._by_frame = False
+        self.edges = EdgesByKey(desk, self._step_us)
 
     def handlers(self) -> dict[str, Callable[[], None]]:
         """By the id of their action."""
@@ -59,6 +61,8 @@ class Transcribing:
             "delete": self.delete,
             "start_here": partial(self.set_edge, start=True),
             "end_here": partial(self.set_edge, start=False),
+            "word_earlier": lambda: self.edges.move_word(-1),
+            "word_later": lambda: self.edges.move_word(1),
             "step": self.change_step,
             "snap": self.snap,
             "new_speaker": self.give_to_somebody_new,
