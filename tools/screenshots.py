@@ -192,10 +192,37 @@ def pictures_of_reading_and_jobs(app: QApplication, window: MainWindow) -> None:
     settle(app)
 
 
+def picture_of_settings(app: QApplication) -> None:
+    """What is set for the whole desk."""
+    from zweistimme.window.caches import Caches
+    from zweistimme.window.settings_dialog import SettingsDialog
+
+    dialog = SettingsDialog(lambda _theme: None, Caches(None, lambda: False))
+    dialog.show()
+    settle(app, 1)
+    grab(dialog, "settings")
+    dialog.reject()
+
+
+def picture_of_night_in_german(app: QApplication, window: MainWindow, segment_id: str) -> None:
+    """The Score in other colours and another language; afterwards as before."""
+    window.outfit.choose_language("de")
+    window.outfit.flip_theme()
+    view = window.view
+    assert view is not None
+    view.desk.select(segment_id)
+    view.page.score.centre_on(15_500_000)
+    settle(app)
+    grab(window, "night")
+    window.outfit.flip_theme()
+    window.outfit.choose_language("en")
+
+
 def main() -> None:
     """Make every picture."""
     from zweistimme.window.app import make_app
     from zweistimme.window.main_window import MainWindow
+    from zweistimme.window.speech import speak
 
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(tempfile.mkdtemp()) / TITLE
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
@@ -205,7 +232,9 @@ def main() -> None:
         make_demo_project(folder)
         with Document.open(folder) as document:
             run_step(work_on(document), Step.HANDOVER, TARGETS[0], folder / "handover")
+    os.environ["LANGUAGE"] = "en"
     app = make_app()
+    speak(app)
     window = MainWindow()
     window.show()
     settle(app)
@@ -226,11 +255,6 @@ def main() -> None:
     settle(app)
     grab(window, "too-long")
     view.desk.show_version(TARGETS[1])
-    view.page.score.zoom(2.2)
-    view.desk.select(ids[12])
-    view.page.score.centre_on(55_500_000)
-    settle(app)
-    grab(window, "cross-talk")
     view.navigation.show_page("Cast")
     settle(app)
     grab(window, "cast")
@@ -240,15 +264,8 @@ def main() -> None:
     picture_of_engines(app, window)
     picture_of_bringing_in(app)
     view.navigation.show_page("Score")
-    view.page.score.zoom(1 / 2.2)
-    window.outfit.flip_theme()
-    view = window.view
-    assert view is not None
-    view.desk.select(ids[3])
-    view.page.score.centre_on(15_500_000)
-    settle(app)
-    grab(window, "night")
-    window.outfit.flip_theme()
+    picture_of_settings(app)
+    picture_of_night_in_german(app, window, ids[3])
     pictures_of_other_scripts(app, window)
     window.close()
 

@@ -6,7 +6,7 @@ import json
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.messages import tr
+from zweistimme.messages import msg, tr
 from zweistimme.project.edits import set_mix
 from zweistimme.project.languages import own_name
 from zweistimme.project.progress import Step, progress
@@ -33,6 +33,10 @@ from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
 from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font
+
+
+_KINDS: Final = (msg("mix"), msg("voice stem"), msg("captions"), msg("video"), msg("sound programme"))
+"""What a manifest calls its files, which is the same in every language."""
 
 
 class HandoverPage(Page):
@@ -160,7 +164,7 @@ class HandoverPage(Page):
             entries = []
         self.table.setRowCount(len(entries))
         for row, entry in enumerate(entries):
-            cells = (entry["name"], entry["kind"], entry["language"], _size(entry["size_bytes"]), _figures(entry))
+            cells = (entry["name"], tr(entry["kind"]), entry["language"], _size(entry["size_bytes"]), _figures(entry))
             for place, text in enumerate(cells):
                 self.table.setItem(row, place, QTableWidgetItem(text))
 
