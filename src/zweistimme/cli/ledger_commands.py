@@ -14,7 +14,7 @@ from rich.table import Table
 from zweistimme.cli.console import out
 from zweistimme.cli.options import JsonOption, ProjectArgument
 from zweistimme.engines.ledger import Ledger
-from zweistimme.messages import tr, tr_act
+from zweistimme.messages import money, tr, tr_act
 from zweistimme.sentences import sentence_of
 from zweistimme.store.read_only import id_of
 from zweistimme.store.run_log import read_runs
@@ -41,7 +41,7 @@ def ledger(
         return
     table = Table(tr("Day"), tr("Engine"), tr("Project"), tr("For"), tr("Asked"), tr("Answered"), tr("Charged"))
     for entry in entries:
-        charged = f"{entry.cost.amount:,.4f} {entry.cost.currency}"
+        charged = money(entry.cost.amount, entry.cost.currency, 4)
         table.add_row(
             entry.day, entry.engine, entry.title, tr(entry.role), f"{entry.asked:,}", f"{entry.answered:,}", charged
         )
@@ -62,8 +62,8 @@ def runs(
     if not entries:
         out.print(tr("Nothing was run on this project yet."), markup=False)
     for entry in entries:
-        took = "" if entry.took_s is None else f", {entry.took_s:,.1f} s"
-        charged = "".join(f", {amount:,.4f} {currency}".rstrip() for currency, amount in entry.spent.items())
+        took = "" if entry.took_s is None else tr(", {seconds:,.1f} s", seconds=entry.took_s)
+        charged = "".join(f", {money(amount, currency, 4)}" for currency, amount in entry.spent.items())
         when = datetime.fromisoformat(entry.began).astimezone()
         state = tr("goes on, or was cut off") if entry.state == "running" else tr(entry.state)
         out.print(f"{when:%Y-%m-%d %H:%M}  {tr_act(entry.name)}: {state}{took}{charged}", markup=False)

@@ -9,6 +9,7 @@ import typer
 
 from zweistimme.cli.app import CommandError
 from zweistimme.engines.offers import Role
+from zweistimme.messages import tr
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Style
 
@@ -107,7 +108,9 @@ def chosen_tags(wanted: Sequence[str], there: Sequence[str]) -> list[str]:
     for tag in tags:
         if tag not in there:
             raise CommandError(
-                "This project has no version {tag}. Versions: {names}.", tag=tag, names=", ".join(there) or "none yet"
+                "This project has no version {tag}. Versions: {names}.",
+                tag=tag,
+                names=", ".join(there) or tr("none yet"),
             )
     if not tags:
         raise CommandError("This project has no target version yet. Make it with: zweistimme new … --to de-DE")

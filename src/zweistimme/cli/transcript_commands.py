@@ -191,7 +191,7 @@ def replace_text(
                 raise CommandError(
                     "This project has no version {tag}. Versions: {names}.",
                     tag=tag,
-                    names=", ".join(state.versions) or "none",
+                    names=", ".join(state.versions) or tr("none yet"),
                 )
         hits = found(state, search)
         starts = {segment.id: segment.start_us for segment in state.segments}

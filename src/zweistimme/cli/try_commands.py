@@ -107,7 +107,7 @@ def speak(
     price = info.price_of_speech(voice, tier)
     spoken = _asked(name, Role.SPEAK, lambda asked: asked.speak(request), price.of(len(ssml)))
     write_wav(target, iter([spoken.samples[None, :]]), 1, len(spoken.samples))
-    out.print(f"{target}: {len(spoken.samples) / RATE:.2f} s", markup=False)
+    out.print(f"{target}: {tr('{seconds:.2f} s', seconds=len(spoken.samples) / RATE)}", markup=False)
 
 
 @trying.command()
@@ -258,7 +258,7 @@ def sense(
     """Tell the tone of texts."""
     request = ToneRequest(language, tuple(ToneItem(str(k), text) for k, text in enumerate(texts, 1)))
     answer = _asked(name, Role.SENSE, lambda asked: asked_extra(asked, request, Tones))
-    rows = [f"{item.tone or 'plain':12} {item.strength:.1f}  {texts[int(item.id) - 1]}" for item in answer.items]
+    rows = [f"{item.tone or tr('plain'):12} {item.strength:.1f}  {texts[int(item.id) - 1]}" for item in answer.items]
     _say(answer, rows, as_json=as_json)
 
 

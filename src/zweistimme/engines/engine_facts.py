@@ -6,7 +6,7 @@ from typing import Final
 
 from zweistimme.engines.offers import EngineInfo, Usage
 from zweistimme.engines.registry import Examined
-from zweistimme.messages import listed, msg, tr
+from zweistimme.messages import listed, money, msg, tr
 from zweistimme.project.languages import language_name
 
 KINDS: Final = (msg("woman"), msg("man"), msg("child"))
@@ -89,7 +89,7 @@ def _used(usage: Usage | None) -> str:
     used = usage.used
     parts = [tr("{characters:,} characters", characters=used.characters)] if used.characters else []
     parts += [tr("{seconds:,.0f} s of sound", seconds=used.seconds)] if used.seconds else []
-    parts += [f"{used.amount:,.2f} {used.currency}"] if used.amount else []
+    parts += [money(used.amount, used.currency)] if used.amount else []
     text = ", ".join(parts) or tr("nothing")
     return text + (
         tr("; {characters:,} characters left", characters=usage.characters_left)

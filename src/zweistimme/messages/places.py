@@ -50,6 +50,15 @@ def number(value: float, spec: str = "") -> str:
     return format(value, spec).translate(_signs)
 
 
+def money(amount: float, currency: str, digits: int = 2) -> str:
+    """An amount in its currency.
+
+    >>> money(1234.5, "EUR"), money(0.0123, "EUR", 4)
+    ('1,234.50 EUR', '0.0123 EUR')
+    """
+    return f"{number(amount, f',.{digits}f')} {currency}".strip()
+
+
 def write_numbers_as(language: str, plural: Callable[[int], int]) -> None:
     """Write figures as a language does from now on; *plural* gives which of its forms a number takes."""
     global _signs, _plural

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from zweistimme.engines.offers import Cost
-from zweistimme.messages import msg_act, tr
+from zweistimme.messages import money, msg_act, tr
 from zweistimme.project.progress import Step
 from zweistimme.stages.estimate import asked_engines, estimated
 from zweistimme.stages.pipeline import run_step
@@ -46,7 +46,7 @@ class AskAgain:
 
     def _agreed(self, name: str, ids: list[str], costs: list[Cost]) -> bool:
         lines = tr("this line") if len(ids) == 1 else tr("{n:line|lines}", n=len(ids))
-        price = " + ".join(f"{cost.amount:,.4f} {cost.currency}".strip() for cost in costs)
+        price = " + ".join(money(cost.amount, cost.currency, 4) for cost in costs)
         words = tr("Asking anew for {lines} costs about {price}. What is there stays.", lines=lines, price=price)
         answer = QMessageBox.question(
             self._parent, name, words, QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No

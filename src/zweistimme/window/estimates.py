@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-from zweistimme.messages import tr
+from zweistimme.messages import money, tr
 from zweistimme.project.progress import Step
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
 from zweistimme.stages.pipeline import how_many, next_step
@@ -26,7 +26,7 @@ class NextEstimates:
     def price(self) -> str:
         """The cost alone, short; empty if it is free."""
         paid = [e.cost for e in self.estimates if e.cost.amount]
-        return " + ".join(f"{cost.amount:,.2f} {cost.currency}".strip() for cost in paid)
+        return " + ".join(money(cost.amount, cost.currency) for cost in paid)
 
     @property
     def sentence(self) -> str:

@@ -34,7 +34,6 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font
 
-
 _KINDS: Final = (msg("mix"), msg("voice stem"), msg("captions"), msg("video"), msg("sound programme"))
 """What a manifest calls its files, which is the same in every language."""
 

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from zweistimme.messages import msg, tr, tr_act
+from zweistimme.messages import money, msg, tr, tr_act
 from zweistimme.sentences import sentence_of
 from zweistimme.store.run_log import RunEntry, read_runs
 from zweistimme.window.bridge import Desk
@@ -49,8 +49,8 @@ class JobTable(QAbstractTableModel):
         """Show the board as it is now; the log is read again only when a run has ended."""
         now = list(reversed(self._desk.jobs.runs))
         if now == self._running and self._was_read:
-            last = self.index(max(0, len(now) - 1), len(_HEADS) - 1)
-            self.dataChanged.emit(self.index(0, 0), last)
+            if now:
+                self.dataChanged.emit(self.index(0, 0), self.index(len(now) - 1, len(_HEADS) - 1))
             return
         self.beginResetModel()
         self._running = now
@@ -96,7 +96,7 @@ class JobTable(QAbstractTableModel):
             _standing(run) if run else tr(_STATES.get(entry.state, entry.state)),
             f"{datetime.fromisoformat(entry.began).astimezone():%Y-%m-%d %H:%M}",
             "" if run or entry.took_s is None else took_s(entry.took_s),
-            " + ".join(f"{amount:,.4f} {currency}".strip() for currency, amount in entry.spent.items()),
+            " + ".join(money(amount, currency, 4) for currency, amount in entry.spent.items()),
         )[index.column()]
 
 

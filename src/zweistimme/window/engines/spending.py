@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPus
 from zweistimme.engines.ledger import Budget, Ledger, Period
 from zweistimme.engines.offers import FREE
 from zweistimme.engines.registry import Examined
-from zweistimme.messages import msg, tr
+from zweistimme.messages import msg, number, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, font
@@ -56,7 +56,7 @@ class Spending(QWidget):
         except ZweistimmeError as error:
             self.spent.setText(str(error))
             return
-        today, month, ever = (f"{amount:,.2f}" for amount in sums)
+        today, month, ever = (number(amount, ",.2f") for amount in sums)
         self.spent.setText(
             tr(
                 "Charged to this desk: {today} {currency} today, {month} this month, {ever} in all",

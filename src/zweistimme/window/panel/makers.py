@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from zweistimme.messages import tr
+from zweistimme.messages import money, tr
 from zweistimme.project.model import Maker
 
 
@@ -13,7 +13,7 @@ def maker_in_words(maker: Maker) -> str:
     'Alva of quay 2, 0.0123 EUR'
     """
     who = tr("{voice} of {engine}", voice=maker.voice, engine=maker.engine) if maker.voice else maker.engine
-    cost = f", {maker.amount:,.4f} {maker.currency}" if maker.amount else ", free"
+    cost = f", {money(maker.amount, maker.currency, 4)}" if maker.amount else ", " + tr("free")
     return f"{who} {maker.version}".rstrip() + cost
 
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QFontMetrics, QPainter, QPen
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
+from zweistimme.messages import number
 from zweistimme.project.writing import is_rtl
 from zweistimme.window.bridge import Desk
 from zweistimme.window.score.lines_model import Column, LinesModel
@@ -115,7 +116,7 @@ class LinesDelegate(QStyledItemDelegate):
             painter.fillRect(band, QBrush(colour(strain.role, 90), strain.pattern))
         painter.setFont(font(SMALL_PT, bold=True))
         painter.setPen(colour("ink"))
-        painter.drawText(band, Qt.AlignmentFlag.AlignCenter, f"×{placed[0].tempo:.2f}")
+        painter.drawText(band, Qt.AlignmentFlag.AlignCenter, f"×{number(placed[0].tempo, '.2f')}")
 
 
 def _flags(text: str) -> int:

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 
-from zweistimme.messages import msg, tr
+from zweistimme.messages import msg, number, tr
 from zweistimme.project.access import changed_middle
 from zweistimme.project.model import Segment
 from zweistimme.project.times import clock
@@ -80,7 +80,7 @@ class LinesModel(QAbstractTableModel):
             return ". ".join(filter(None, (state.text.rstrip("."), state.trouble, *state.marks)))
         if column is Column.FIT:
             placed = self._desk.placed(segment.id)
-            return f"×{placed[0].tempo:.2f}" if placed else ""
+            return f"×{number(placed[0].tempo, '.2f')}" if placed else ""
         return {
             Column.NUMBER: str(index.row() + 1),
             Column.TIME: clock(segment.start_us),

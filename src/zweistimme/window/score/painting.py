@@ -11,7 +11,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
 
 from zweistimme.media.peaks import PEAKS_PER_SECOND
-from zweistimme.messages import msg, tr
+from zweistimme.messages import msg, number, tr
 from zweistimme.project.model import Placement, Take
 from zweistimme.project.times import SECOND_US, clock, samples_to_us
 from zweistimme.window.actions import BY_ID, key_words
@@ -59,21 +59,21 @@ def paint_ruler(painter: QPainter, scene: Scene) -> None:
     first = int(max(0.0, scene.scale.top_us / SECOND_US) / step)
     last = int(scene.scale.time(scene.height) / SECOND_US / step) + 1
     painter.setFont(font(SMALL_PT))
-    for number in range(first, last + 1):
-        y = scene.scale.y(number * step * SECOND_US)
+    for place in range(first, last + 1):
+        y = scene.scale.y(place * step * SECOND_US)
         if y < header() - 4:
             continue
         painter.setPen(QPen(colour("rule"), 1))
         painter.drawLine(QPointF(ruler() - 8, y), QPointF(scene.width, y))
         painter.setPen(colour("faded"))
-        label = clock(round(number * step * SECOND_US), 1 if step < 1 else 0)
+        label = clock(round(place * step * SECOND_US), 1 if step < 1 else 0)
         painter.drawText(
             QRectF(0, y - px(8), ruler() - 12, px(16)),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
             label,
         )
         for part in range(1, 5):
-            minor = scene.scale.y((number + part / 5) * step * SECOND_US)
+            minor = scene.scale.y((place + part / 5) * step * SECOND_US)
             painter.setPen(QPen(colour("rule"), 1))
             painter.drawLine(QPointF(ruler() - 12, minor), QPointF(ruler() - 7, minor))
 
@@ -99,7 +99,9 @@ def paint_ribbon(painter: QPainter, scene: Scene, card: Card, placement: Placeme
         pen.setStyle(Qt.PenStyle.DotLine)
     painter.strokePath(path, pen)
     _rhythm(painter, scene, card, placement)
-    _ribbon_label(painter, QPointF(middle, (y0 + y1 + z0 + z1) / 4), f"×{placement.tempo:.2f}", colour(strain.role))
+    _ribbon_label(
+        painter, QPointF(middle, (y0 + y1 + z0 + z1) / 4), f"×{number(placement.tempo, '.2f')}", colour(strain.role)
+    )
 
 
 def _rhythm(painter: QPainter, scene: Scene, card: Card, placement: Placement) -> None:

@@ -113,7 +113,7 @@ class RecognisePanel(QWidget):
             self.price.setText(tr("{name} has not answered yet.", name=name))
             return
         one = estimated(self._desk.project, self._desk.tag, Step.TRANSCRIPT, name, test.info)
-        self.price.setText(one.sentence + ("." if one.cost.amount else ", free."))
+        self.price.setText(one.sentence + ("." if one.cost.amount else f", {tr('free')}."))
 
     def _show_buttons(self) -> None:
         for button in (self.go, self.only):
