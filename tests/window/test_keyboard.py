@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -12,6 +13,7 @@ from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QApplication, QCo
 from pytestqt.qtbot import QtBot
 
 from driving import notices_of, view_of
+from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.project.words import spoken_words
 from zweistimme.window.actions import ACTIONS
 from zweistimme.window.finder import CommandFinder
@@ -175,3 +177,15 @@ def test_a_take_is_pinned_moved_and_lengthened_by_key(window: MainWindow) -> Non
     line = desk.line()
     assert line is not None
     assert line.pin is None
+
+
+@pytest.mark.parametrize("page", [spec.id for spec in PAGES])
+def test_keys_of_the_desk_are_not_taken_by_a_field_nobody_went_to(window: MainWindow, qtbot: QtBot, page: str) -> None:
+    view = view_of(window)
+    speaker = next(iter(view.desk.project.speakers))
+    view.desk.apply("Rename a speaker", partial(rename_speaker, speaker_id=speaker, name="Ilse"))
+    QTest.keySequence(view.page.score, QKeySequence(f"Ctrl+{[spec.id for spec in PAGES].index(page) + 1}"))
+    qtbot.wait(50)
+    assert view.pages.current == page
+    QTest.keySequence(QApplication.focusWidget() or window, QKeySequence("Ctrl+Z"))
+    assert view.desk.project.speakers[speaker].name != "Ilse"

@@ -122,8 +122,8 @@ class MainWindow(QMainWindow):
         from zweistimme.window.manual_view import Manual, place_of
 
         manual = self.findChild(Manual) or Manual(self)
-        manual.show_place(*place_of(self.view))
         manual.show()
+        manual.show_place(*place_of(self.view))
         manual.raise_()
         manual.activateWindow()
 

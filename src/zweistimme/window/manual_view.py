@@ -94,6 +94,7 @@ class Manual(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Headings"))
         self.list.setMaximumWidth(px(250))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._follow)
         self.text = QTextBrowser()
         self.text.setOpenLinks(False)
@@ -140,14 +141,16 @@ class Manual(QDialog):
             self.text.setMarkdown(manual_text(page, language()))
         document = self.text.document()
         assert document is not None
+        document.setDocumentMargin(px(14))
         found, block = -1, document.begin()
         while block.isValid():
             found += block.blockFormat().headingLevel() > 0
             if found == heading and block.blockFormat().headingLevel() > 0:
-                cursor = QTextCursor(block)
-                self.text.moveCursor(QTextCursor.MoveOperation.End)
-                self.text.setTextCursor(cursor)
-                self.text.ensureCursorVisible()
+                self.text.setTextCursor(QTextCursor(block))
+                layout, bar = document.documentLayout(), self.text.verticalScrollBar()
+                assert layout is not None
+                assert bar is not None
+                bar.setValue(round(layout.blockBoundingRect(block).top()) - px(6))
                 return
             block = block.next()
 

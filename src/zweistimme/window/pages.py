@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final, TypeVar
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
@@ -120,6 +120,8 @@ class PageStack(QStackedWidget):
         if page_id not in self._made:
             made = self._made[page_id] = _BY_ID[page_id].make(self._around)
             self._frames[page_id] = made if page_id == SCORE else scrolled(made)
+            if page_id != SCORE:
+                made.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             self.addWidget(self._frames[page_id])
         return self._made[page_id]
 
@@ -134,6 +136,8 @@ class PageStack(QStackedWidget):
         self.current = page_id
         self.page(page_id)
         self.setCurrentWidget(self._frames[page_id])
+        if page_id != SCORE:  # a field that had the keyboard by itself would take keys that are meant for the desk
+            self.page(page_id).setFocus()
         self.shown.emit(page_id)
 
     def show_segment(self, segment_id: str) -> None:

@@ -156,6 +156,7 @@ def apply_theme(app: QApplication, wanted: Theme) -> None:
         (roles.WindowText, "ink"), (roles.Text, "ink"), (roles.ButtonText, "ink"), (roles.ToolTipBase, "card"),
         (roles.ToolTipText, "ink"), (roles.PlaceholderText, "faded"), (roles.Highlight, "original"),
         (roles.HighlightedText, "card"), (roles.Mid, "rule"), (roles.Dark, "rule"), (roles.Light, "card"),
+        (roles.Link, "original"), (roles.LinkVisited, "original"),
     ):  # fmt: skip
         palette.setColor(role, colour(name))
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
