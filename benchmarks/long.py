@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from importlib import import_module
 from pathlib import Path
@@ -45,11 +47,12 @@ if TYPE_CHECKING:
     from zweistimme.window.main_window import MainWindow
 
 COUNT = 10_000
+VERSIONS = ("de-DE", "es-ES", "fr-FR", "it-IT", "pt-BR", "nl-NL")
 _SAID = "The ferryman has forgotten two heavy ropes near the harbour again."
 
 
 def long_project(count: int = COUNT) -> Project:
-    """A project of so many segments, voiced and placed in one version."""
+    """A project of so many segments, voiced and placed in six versions."""
     texts = _SAID.split()
     segments, lines, takes, placements = [], {}, {}, {}
     for k in range(count):
@@ -69,16 +72,19 @@ def long_project(count: int = COUNT) -> Project:
     cast = dict.fromkeys(speakers, "brandt")
     version = Version("de-DE", cast=cast, lines=lines, takes=takes, placements=placements)
     sound = SoundTrack("/nowhere.wav", 1, "0" * 32, count * 3_600_000 + 5_000_000, RATE, 1)
-    return Project("Long", "en-GB", Programme(sound), speakers, tuple(segments), {"de-DE": version})
+    versions = {tag: replace(version, tag=tag) for tag in VERSIONS}
+    return Project("Long", "en-GB", Programme(sound), speakers, tuple(segments), versions)
 
 
 def long() -> Rows:
     """Milliseconds, the median of several edits in the middle of the programme."""
     from zweistimme.window.app import make_app
     from zweistimme.window.main_window import MainWindow
+    from zweistimme.window.theme import NIGHT
 
     app = make_app()
     with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_STATE_HOME"] = folder  # how the desk is left is whose it is
         place = Path(folder) / "p"
         with Document.create(place, long_project()) as document:
             _real_waveform(document)
@@ -94,7 +100,8 @@ def long() -> Rows:
         yield from _edits(app, view)
         yield _scrolling(view)
         yield _ticks(app, view)
-        flipped = _milliseconds(lambda: (window.flip_theme(), app.processEvents()))
+        yield from _by_text(app, view)
+        flipped = _milliseconds(lambda: (window.outfit.dress_in(NIGHT), app.processEvents()))
         yield Row("day to night", f"{flipped:.0f} ms", "wanted: 200 ms", flipped, "ms")
         closed = _milliseconds(window.close)
         yield Row("close", f"{closed:.0f} ms", "wanted: 500 ms", closed, "ms")
@@ -154,6 +161,26 @@ def _edits(app: QApplication, view: DeskView) -> Rows:
         )
     undone = _milliseconds(lambda: (desk.undo(), score.canvas().repaint()))
     yield Row("undo", f"{undone:.0f} ms", "wanted: 50 ms")
+
+
+def _by_text(app: QApplication, view: DeskView) -> Rows:
+    """Frames of scrolling the Score by text, and an edit there."""
+    view.page.flip_scale()
+    app.processEvents()
+    bar = view.page.lines.verticalScrollBar()
+    assert bar is not None
+    times = []
+    for step in range(60):
+        bar.setValue(bar.maximum() // 2 + 40 * step)
+        times.append(_milliseconds(view.page.lines.viewport().repaint))  # type: ignore[union-attr]
+    said = f"{np.median(times):.1f} ms (95 %: {np.percentile(times, 95):.1f})"
+    yield Row("a frame of scrolling by text", said, "wanted: 8 ms", float(np.median(times)), "ms")
+    one = view.desk.project.segments[COUNT // 2]
+    edit = partial(set_segment_text, segment_id=one.id, text="Nobody has heard it yet.")
+    took = _milliseconds(lambda: (view.desk.apply("Edit", edit), app.processEvents()))
+    yield Row("write by text", f"{took:.0f} ms", "wanted: 40 ms", took, "ms")
+    view.page.flip_scale()
+    app.processEvents()
 
 
 def _ticks(app: QApplication, view: DeskView) -> Row:

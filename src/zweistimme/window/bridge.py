@@ -177,8 +177,10 @@ class Desk(QObject):
 
     def hide_versions(self, tags: Iterable[str]) -> None:
         """Hide these versions and no others."""
-        self.hidden = frozenset(tags) & set(self.project.versions)
-        self.hidden_changed.emit()
+        hidden = frozenset(tags) & set(self.project.versions)
+        if hidden != self.hidden:
+            self.hidden = hidden
+            self.hidden_changed.emit()
 
     def show_version(self, tag: str) -> None:
         """Put another version on the desk."""

@@ -162,8 +162,9 @@ class Overview(QWidget):
         painter.setFont(font(SMALL_PT - 0.5, bold=True))
         height = painter.fontMetrics().height()
         free, before = float(_EDGE), -1
+        scale = (self.height() - 2 * _EDGE) / self._duration()
         for start, _, place in voices:
-            y = self._y(start)
+            y = _EDGE + scale * start
             if place != before and y >= free and y + height <= self.height() - _EDGE / 2:
                 painter.setPen(speaker_colour(place))
                 painter.drawText(QRectF(_NAMES, y - 2, 13, height), Qt.AlignmentFlag.AlignHCenter, initials[place])
