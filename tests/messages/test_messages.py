@@ -158,6 +158,7 @@ def test_what_was_done_is_kept_in_one_language_and_shown_in_another() -> None:
     assert all(tr_act(verb) != verb for verb in VERBS.values())
 
 
+@pytest.mark.usefixtures("german")
 @pytest.mark.parametrize(
     ("environment", "wanted"),
     [

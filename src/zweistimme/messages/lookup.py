@@ -62,10 +62,11 @@ def use(tag: str = "", translations: gettext.NullTranslations | None = None) -> 
     """Use a language from now on; none is what the environment asks for, or English. *translations* are used in place
     of those that lie with the program."""
     global _translations, _language
-    wanted = [tag] if tag else list(_asked_for())
-    _language = _first_of(wanted)
+    _language = _first_of([tag] if tag else list(_asked_for()))
     if translations is None:
         translations = gettext.translation(DOMAIN, LOCALES, [_language], fallback=True)
+        if type(translations) is gettext.NullTranslations:  # set-up has not compiled it: all in English then
+            _language = ENGLISH
     _translations = translations
     write_numbers_as(_language, getattr(translations, "plural", _english_plural))
 

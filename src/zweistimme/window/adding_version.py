@@ -8,12 +8,10 @@ from typing import Final
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QDialog,
     QDialogButtonBox,
     QFormLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QTableWidget,
@@ -32,6 +30,7 @@ from zweistimme.stages.cast import speaks, stand_in_language
 from zweistimme.stages.engine_choice import pair_known
 from zweistimme.window.bridge import Desk
 from zweistimme.window.fonts import missing_font
+from zweistimme.window.layouts import list_table
 from zweistimme.window.theme import px, tint
 
 _TAG: Final = Qt.ItemDataRole.UserRole
@@ -105,21 +104,7 @@ class AddVersionDialog(QDialog):
         self._find("")
 
     def _make_list(self) -> QTableWidget:
-        table = QTableWidget(0, 3)
-        table.setHorizontalHeaderLabels([tr("Language"), tr("Voices"), tr("Tag")])
-        table.setAccessibleName(tr("Languages"))
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        table.setTabKeyNavigation(False)
-        table.setShowGrid(False)
-        heads, sides = table.horizontalHeader(), table.verticalHeader()
-        assert heads is not None
-        assert sides is not None
-        heads.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        heads.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        sides.hide()
+        table = list_table([tr("Language"), tr("Voices"), tr("Tag")], tr("Languages"), (0,))
         table.currentCellChanged.connect(lambda *_: self._choose())
         table.cellDoubleClicked.connect(lambda *_: self._accept())
         return table

@@ -8,18 +8,15 @@ from functools import partial
 from pathlib import Path
 from typing import Any, Final
 
-from PyQt6.QtCore import Qt, QUrl, pyqtSignal
+from PyQt6.QtCore import QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QDoubleSpinBox,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -31,6 +28,7 @@ from zweistimme.project.languages import own_name
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
+from zweistimme.window.layouts import list_table
 from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font
 
@@ -78,21 +76,9 @@ class HandoverPage(Page):
             row.addWidget(widget)
         column.addLayout(row)
         column.addLayout(self._make_loudness())
-        self.table = QTableWidget(0, 5)
-        self.table.setHorizontalHeaderLabels(
-            [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
-        )
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setShowGrid(False)
+        heads = [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
+        self.table = list_table(heads, tr("Files"), (4,))
         self.table.setAlternatingRowColors(True)
-        header, side = self.table.horizontalHeader(), self.table.verticalHeader()
-        assert header is not None
-        assert side is not None
-        side.hide()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setStretchLastSection(True)
         column.addWidget(self.table, 1)
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())

@@ -8,13 +8,10 @@ from typing import Final
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QKeySequenceEdit,
     QLabel,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -24,6 +21,7 @@ from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.store.settings import read_settings, write_settings
 from zweistimme.window.actions import ACTIONS, BY_ID, ActionSpec, give_keys, holder_of, key_words
+from zweistimme.window.layouts import list_table
 from zweistimme.window.theme import px
 
 _ID: Final = Qt.ItemDataRole.UserRole
@@ -36,22 +34,9 @@ class KeysTable(QWidget):
         super().__init__(parent)
         self.changed = False
         """Whether any action is on another key than before."""
-        self.table = QTableWidget(len(ACTIONS), 3)
-        self.table.setHorizontalHeaderLabels([tr("What is done"), tr("Keys"), tr("For")])
-        self.table.setAccessibleName(tr("Keys by action"))
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setTabKeyNavigation(False)
-        self.table.setShowGrid(False)
+        self.table = list_table([tr("What is done"), tr("Keys"), tr("For")], tr("Keys by action"), (0,))
+        self.table.setRowCount(len(ACTIONS))
         self.table.setMinimumHeight(px(220))
-        heads, sides = self.table.horizontalHeader(), self.table.verticalHeader()
-        assert heads is not None
-        assert sides is not None
-        heads.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        heads.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        sides.hide()
         for row, spec in enumerate(ACTIONS):
             for column, words in enumerate((spec.words, key_words(spec.key), tr(spec.group))):
                 item = QTableWidgetItem(words)

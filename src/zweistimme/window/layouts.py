@@ -5,7 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLayout, QScrollArea, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QGridLayout,
+    QHeaderView,
+    QLabel,
+    QLayout,
+    QScrollArea,
+    QTableWidget,
+    QWidget,
+)
 
 from zweistimme.messages import tr
 from zweistimme.window.theme import SMALL_PT, font
@@ -28,6 +37,27 @@ def scrolled(content: QWidget) -> QScrollArea:
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what has the keyboard in it
     area.setWidget(content)
     return area
+
+
+def list_table(heads: Sequence[str], name: str, stretched: Sequence[int]) -> QTableWidget:
+    """A table to choose a row of and read: its columns as wide as their words, but for those that take what is left."""
+    table = QTableWidget(0, len(heads))
+    table.setHorizontalHeaderLabels(heads)
+    table.setAccessibleName(name)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+    table.setTabKeyNavigation(False)
+    table.setShowGrid(False)
+    across, upright = table.horizontalHeader(), table.verticalHeader()
+    assert across is not None
+    assert upright is not None
+    across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    for column in stretched:
+        across.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+    across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    upright.hide()
+    return table
 
 
 def put_heads(grid: QGridLayout, heads: Sequence[str]) -> None:

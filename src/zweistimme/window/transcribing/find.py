@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -23,6 +20,7 @@ from zweistimme.project.find_replace import ORIGINAL, Hit, Search, found, replac
 from zweistimme.project.languages import own_name
 from zweistimme.project.times import clock
 from zweistimme.window.bridge import Desk
+from zweistimme.window.layouts import list_table
 from zweistimme.window.theme import SMALL_PT, font, px
 
 NAME = msg("Find and replace")
@@ -61,22 +59,10 @@ class FindPanel(QWidget):
         row.addWidget(self.instead, 2)
         for widget in (self.where, self.same_case, self.whole_words, self.go):
             row.addWidget(widget)
-        self.table = QTableWidget(0, 4)
-        self.table.setHorizontalHeaderLabels([tr("At"), tr("In"), tr("Now"), tr("After")])
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setShowGrid(False)
-        upright, across = self.table.verticalHeader(), self.table.horizontalHeader()
+        self.table = list_table([tr("At"), tr("In"), tr("Now"), tr("After")], tr("Places found"), (2, 3))
+        upright = self.table.verticalHeader()
         assert upright is not None
-        assert across is not None
-        upright.hide()
-        across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         upright.setDefaultSectionSize(22)
-        for place in (2, 3):
-            across.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
-        self.table.setColumnWidth(0, 78)
-        self.table.setColumnWidth(1, 84)
-        self.table.setAccessibleName(tr("Places found"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
