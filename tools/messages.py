@@ -33,7 +33,7 @@ ARGUMENTS = {
 """Which arguments of a call are messages."""
 ACTS = {
     "msg_act": (0,), ".apply": (0,), ".deliver": (0,), "._each": (0,), ".start": (0,),
-    ".read": (0,), "run": (1,), "reporting": (0,), "NOT_UNDONE": (),
+    ".read": (0,), "run": (1,), "reporting": (0,),
 }  # fmt: skip
 """Which arguments of a call name an act."""
 ERRORS = frozenset(

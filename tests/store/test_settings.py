@@ -12,6 +12,7 @@ import pytest
 from zweistimme.engines.punctual_transport import _proxy_for
 from zweistimme.project.errors import EditError, StoreError
 from zweistimme.store.settings import (
+    AS_SYSTEM,
     LANGUAGE,
     PROJECTS,
     PROXY,
@@ -29,7 +30,7 @@ from zweistimme.store.settings import (
 def test_what_is_as_it_comes_is_not_kept() -> None:
     write_settings(Settings().having(THEME, "night").having(PROXY, "http://proxy:3128"))
     assert read_settings().text(THEME) == "night"
-    write_settings(read_settings().having(THEME, "day"))
+    write_settings(read_settings().having(THEME, AS_SYSTEM))
     assert settings_file().read_text() == '{\n  "values": {\n    "proxy": "http://proxy:3128"\n  }\n}'
 
 
@@ -39,7 +40,7 @@ def test_what_is_as_it_comes_is_not_kept() -> None:
 def test_settings_that_make_no_sense_are_as_they_come(text: str) -> None:
     settings_file().parent.mkdir(parents=True, exist_ok=True)
     settings_file().write_text(text)
-    assert read_settings().text(THEME) == "day"
+    assert read_settings().text(THEME) == AS_SYSTEM
 
 
 def test_what_cannot_be_meant_is_refused() -> None:

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PyQt6.QtGui import QKeySequence
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAccessibilityHints, QKeySequence, QStyleHints
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 from pytestqt.qtbot import QtBot
 
@@ -31,7 +32,7 @@ from zweistimme.window.main_window import MainWindow
 from zweistimme.window.recent import free_folder
 from zweistimme.window.settings_dialog import SettingsDialog
 from zweistimme.window.speech import speak
-from zweistimme.window.theme import CONTRAST, DAY, Theme, apply_theme, theme
+from zweistimme.window.theme import CONTRAST, DAY, NIGHT, Theme, apply_theme, theme, theme_for
 
 
 @pytest.fixture(autouse=True)
@@ -181,3 +182,14 @@ def test_day_and_night_are_kept(window: MainWindow) -> None:
     assert (theme().name, read_settings().text(THEME)) == ("night", "night")
     window.actions_by_id["theme"].trigger()
     assert (theme().name, read_settings().text(THEME)) == ("day", "day")
+
+
+def test_colours_are_what_the_system_asks_for_until_some_are_chosen(monkeypatch: pytest.MonkeyPatch) -> None:
+    app = make_app()
+    assert theme_for(app, "") is DAY
+    assert theme_for(app, "night") is NIGHT
+    monkeypatch.setattr(QStyleHints, "colorScheme", lambda _hints: Qt.ColorScheme.Dark)
+    assert theme_for(app, "") is NIGHT
+    assert theme_for(app, "day") is DAY
+    monkeypatch.setattr(QAccessibilityHints, "contrastPreference", lambda _hints: Qt.ContrastPreference.HighContrast)
+    assert theme_for(app, "") is CONTRAST

@@ -51,8 +51,8 @@ THEME: Final = Setting(
     msg("The desk"),
     msg("Colours"),
     msg("Light, dark, or with the greatest contrast."),
-    "day",
-    {"day": msg("day"), "night": msg("night"), "contrast": msg("high contrast")},
+    AS_SYSTEM,
+    {AS_SYSTEM: msg("as the system"), "day": msg("day"), "night": msg("night"), "contrast": msg("high contrast")},
 )
 DEVICE: Final = Setting(
     "device",

@@ -16,7 +16,7 @@ from zweistimme.window.actions import give_keys
 from zweistimme.window.collector import collect_on_this_thread
 from zweistimme.window.mishaps import catch
 from zweistimme.window.speech import speak
-from zweistimme.window.theme import DAY, THEMES, apply_theme
+from zweistimme.window.theme import DAY, apply_theme, theme_for
 
 
 def make_app() -> QApplication:
@@ -43,7 +43,7 @@ def run(path: Path | None, *, demo: bool = False) -> int:
     settings = read_settings()
     speak(app, settings.text(LANGUAGE))
     give_keys(settings.keys)
-    apply_theme(app, THEMES[settings.text(THEME)])
+    apply_theme(app, theme_for(app, settings.text(THEME)))
     window = MainWindow()
     catch(window.say_error)
     window.show()

@@ -7,6 +7,7 @@ from typing import Final
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
+    QApplication,
     QCheckBox,
     QComboBox,
     QDialog,
@@ -37,7 +38,7 @@ from zweistimme.window.caches import Caches
 from zweistimme.window.keys_table import KeysTable
 from zweistimme.window.layouts import scrolled
 from zweistimme.window.sound_device import output_names
-from zweistimme.window.theme import THEMES, TITLE_PT, Theme, font, px, tint
+from zweistimme.window.theme import TITLE_PT, Theme, font, px, theme_for, tint
 
 _FIELD_WIDTH: Final = 270
 
@@ -172,7 +173,9 @@ class SettingsDialog(QDialog):
             return
         self.said.clear()
         if setting is THEME:
-            self._dress_in(THEMES[str(value)])
+            app = QApplication.instance()
+            assert isinstance(app, QApplication)
+            self._dress_in(theme_for(app, str(value)))
         elif setting is LANGUAGE:
             self._spoken = True
             self.accept()

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -131,6 +132,17 @@ def px(pixels: float) -> int:
     40
     """
     return round(pixels * _scale)
+
+
+def theme_for(app: QApplication, chosen: str) -> Theme:
+    """The theme that was chosen by name; by none, the one for what the system asks for."""
+    hints = app.styleHints()
+    if chosen in THEMES or hints is None:
+        return THEMES.get(chosen, DAY)
+    wishes = hints.accessibility()
+    if wishes is not None and wishes.contrastPreference() == Qt.ContrastPreference.HighContrast:
+        return CONTRAST
+    return NIGHT if hints.colorScheme() == Qt.ColorScheme.Dark else DAY
 
 
 def apply_theme(app: QApplication, wanted: Theme) -> None:
