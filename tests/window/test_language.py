@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 import messages as gathering
-from driving import notices_of, opened, view_of
+from driving import handover_of, notices_of, opened, view_of
 from pseudo import DIRECTION_OF, OPEN, Pseudo
 from zweistimme.messages import language, use
 from zweistimme.project.speaker_edits import rename_speaker
@@ -164,6 +164,8 @@ def test_the_language_is_switched_as_everything_stands(window: MainWindow, qtbot
     assert bar is not None
     assert next(iter(bar.actions())).text() == "&Projekt"
     assert read_settings().text(LANGUAGE) == "de"
+    view.navigation.show_page("Hand-over")
+    assert handover_of(view).levels["loudness_lufs"].text() == "-23,0 LUFS"
     notices = notices_of(view.desk)
     window.actions_by_id["undo"].trigger()
     assert notices == ["Rückgängig: Einen Sprecher umbenennen."]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import pytest
@@ -12,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import handover_of, notices_of, opened, view_of
 from zweistimme.engines.offers import VoiceInfo
-from zweistimme.project.edits import add_version, rename_version
+from zweistimme.project.edits import add_version, rename_version, set_mix
 from zweistimme.project.errors import EditError, TagError
 from zweistimme.project.language_list import found_languages, listed_languages
 from zweistimme.project.languages import own_name, spoken_tag
@@ -217,16 +218,27 @@ def test_words_with_times_get_their_speakers_from_the_file_beside_them(
     assert next(asked, None) is None, "without one beside it, it is asked for"
 
 
-def test_loudness_and_true_peak_are_set_where_files_are_written(window: MainWindow) -> None:
+def test_levels_of_the_mix_are_set_where_files_are_written(window: MainWindow) -> None:
     view = view_of(window)
     view.navigation.show_page("Hand-over")
-    page = handover_of(view)
-    assert (page.loudness.value(), page.true_peak.value()) == (-23.0, -1.0)
-    page.loudness.setValue(-16.0)
-    page.loudness.editingFinished.emit()
-    page.true_peak.setValue(-2.0)
-    page.true_peak.editingFinished.emit()
-    mix = view.desk.project.mix
-    assert (mix.loudness_lufs, mix.true_peak_dbtp) == (-16.0, -2.0)
-    view.desk.undo()
-    assert page.true_peak.value() == -1.0
+    page, before = handover_of(view), view.desk.project.mix
+    assert {name: box.value() for name, box in page.levels.items()} == asdict(before)
+    wanted = {
+        "loudness_lufs": -16.0, "true_peak_dbtp": -2.0, "bed_db": 1.5, "duck_db": -12.0, "voice_over_duck_db": -9.0,
+    }  # fmt: skip
+    for name, value in wanted.items():
+        page.levels[name].setValue(value)
+        page.levels[name].editingFinished.emit()
+    assert asdict(view.desk.project.mix) == wanted
+    for _ in wanted:
+        view.desk.undo()
+    assert view.desk.project.mix == before
+    assert page.levels["bed_db"].value() == before.bed_db
+
+
+def test_a_level_that_is_shown_rounded_is_not_changed_by_passing_through_it(window: MainWindow) -> None:
+    view = view_of(window)
+    view.navigation.show_page("Hand-over")
+    view.desk.apply("Mix", lambda project: set_mix(project, replace(project.mix, loudness_lufs=-23.04)))
+    handover_of(view).levels["loudness_lufs"].editingFinished.emit()
+    assert view.desk.project.mix.loudness_lufs == -23.04

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Any, Final
@@ -32,6 +32,32 @@ from zweistimme.window.layouts import list_table
 from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font
 
+
+@dataclass(frozen=True, slots=True)
+class _Level:
+    """A figure that mixes are made to: its name in the mix's settings, its words, its range."""
+
+    name: str
+    title: str
+    about: str
+    low: float
+    high: float
+    unit: str = " dB"
+
+
+_LEVELS: Final = (
+    _Level("loudness_lufs", msg("Loudness"), msg("Integrated loudness that each mix is made to"), -40.0, -8.0, " LUFS"),
+    _Level("true_peak_dbtp", msg("True peak"), msg("True peak that no mix goes beyond"), -12.0, 0.0, " dBTP"),
+    _Level("bed_db", msg("Bed"), msg("How much louder or softer the bed is than in its file"), -24.0, 12.0),
+    _Level("duck_db", msg("Gives way by"), msg("How far what lies under the dub gives way to it"), -40.0, 0.0),
+    _Level(
+        "voice_over_duck_db",
+        msg("in a voice-over"),
+        msg("How far the original gives way under a voice-over, where it stays audible"),
+        -40.0,
+        0.0,
+    ),
+)
 _KINDS: Final = (msg("mix"), msg("voice stem"), msg("captions"), msg("video"), msg("sound programme"))
 """What a manifest calls its files, which is the same in every language."""
 
@@ -75,7 +101,7 @@ class HandoverPage(Page):
         for widget in (choose, show, write):
             row.addWidget(widget)
         column.addLayout(row)
-        column.addLayout(self._make_loudness())
+        column.addLayout(self._make_levels())
         heads = [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
         self.table = list_table(heads, tr("Files"), (4,))
         self.table.setAlternatingRowColors(True)
@@ -83,32 +109,36 @@ class HandoverPage(Page):
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
 
-    def _make_loudness(self) -> QHBoxLayout:
-        """What every mix of the project is made to: how loud, and no louder than."""
+    def _make_levels(self) -> QHBoxLayout:
+        """What every mix of the project is made to."""
         row = QHBoxLayout()
-        self.loudness, self.true_peak = QDoubleSpinBox(), QDoubleSpinBox()
-        for words, box, (low, high), unit, about in (
-            (tr("Loudness"), self.loudness, (-40.0, -8.0), " LUFS", tr("Integrated loudness that each mix is made to")),
-            (tr("True peak"), self.true_peak, (-12.0, 0.0), " dBTP", tr("True peak that no mix goes beyond")),
-        ):
-            box.setRange(low, high)
+        self.levels: dict[str, QDoubleSpinBox] = {}
+        for level in _LEVELS:
+            box = self.levels[level.name] = QDoubleSpinBox()
+            box.setRange(level.low, level.high)
             box.setDecimals(1)
             box.setSingleStep(0.5)
-            box.setSuffix(unit)
-            box.setToolTip(about)
-            box.setAccessibleName(words)
-            box.editingFinished.connect(self._set_loudness)
-            row.addWidget(QLabel(words))
+            box.setSuffix(level.unit)
+            box.setToolTip(tr(level.about))
+            box.setAccessibleName(tr(level.title))
+            box.editingFinished.connect(self._set_levels)
+            label = QLabel(tr(level.title))
+            label.setBuddy(box)
+            row.addWidget(label)
             row.addWidget(box)
-            row.addSpacing(10)
+            row.addSpacing(8)
         row.addStretch(1)
         return row
 
-    def _set_loudness(self) -> None:
+    def _set_levels(self) -> None:
         mix = self._desk.project.mix
-        wanted = replace(mix, loudness_lufs=self.loudness.value(), true_peak_dbtp=self.true_peak.value())
-        if wanted != mix:
-            self._desk.apply("Set the loudness", partial(set_mix, mix=wanted))
+        shown = {name: box.value() for name, box in self.levels.items()}
+        # what is only shown rounded was not changed by whoever passed through the field
+        others: dict[str, Any] = {
+            name: value for name, value in shown.items() if abs(value - getattr(mix, name)) > 0.05
+        }
+        if others:
+            self._desk.apply("Set the levels of the mix", partial(set_mix, mix=replace(mix, **others)))
 
     def showEvent(self, event: object) -> None:
         self.refresh()
@@ -121,9 +151,9 @@ class HandoverPage(Page):
     def refresh(self) -> None:
         """Show what is in the hand-over folder."""
         project, version = self._desk.project, self._desk.version
-        for box, value in ((self.loudness, project.mix.loudness_lufs), (self.true_peak, project.mix.true_peak_dbtp)):
+        for name, box in self.levels.items():
             if not box.hasFocus():
-                box.setValue(value)
+                box.setValue(getattr(project.mix, name))
         if version is not None:
             state, name = progress(project, version), own_name(version.tag)
             fitted = state[Step.FIT]

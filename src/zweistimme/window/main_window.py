@@ -9,7 +9,7 @@ from importlib.metadata import version
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QByteArray, QEvent
+from PyQt6.QtCore import QByteArray, QEvent, QLocale
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMessageBox, QStackedWidget
 
@@ -71,6 +71,7 @@ class MainWindow(QMainWindow):
 
     def dress(self) -> None:
         """Make what has words, in the language there is."""
+        self.setLocale(QLocale())  # what is made in it has this one's
         self.welcome = WelcomePage()
         self._stack.addWidget(self.welcome)
         self.welcome.demo_wanted.connect(self.open_demo)
