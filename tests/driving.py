@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
+from zweistimme.stages.work import Work
 from zweistimme.window.app import make_app
 from zweistimme.window.bridge import Desk, Notice
 from zweistimme.window.cast_page import CastPage
@@ -80,3 +82,16 @@ def engines_of(view: DeskView) -> EnginesPage:
 def handover_of(view: DeskView) -> HandoverPage:
     """The page of the hand-over."""
     return view.pages.of("Hand-over", HandoverPage)
+
+
+class Held:
+    """A stage that goes on until it is let go or stopped."""
+
+    def __init__(self) -> None:
+        self.go = threading.Event()
+        self.began = threading.Event()
+
+    def __call__(self, work: Work) -> None:
+        self.began.set()
+        while not self.go.wait(0.005):
+            work.report(0.25)

@@ -197,7 +197,7 @@ def picture_of_settings(app: QApplication) -> None:
     from zweistimme.window.caches import Caches
     from zweistimme.window.settings_dialog import SettingsDialog
 
-    dialog = SettingsDialog(lambda _theme: None, Caches(None, lambda: False))
+    dialog = SettingsDialog(lambda _theme: None, Caches(None, lambda: ""))
     dialog.show()
     settle(app, 1)
     grab(dialog, "settings")

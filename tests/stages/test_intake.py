@@ -18,7 +18,7 @@ from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
 from zweistimme.project.picks import pick_from, pick_text, sound_key
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import set_transcript
-from zweistimme.stages.bring_in import bring_in, bring_in_bed, unfinished
+from zweistimme.stages.bring_in import bring_in, bring_in_bed, gone, unfinished
 from zweistimme.stages.intake import Intake, check, propose, with_rest_as_bed
 from zweistimme.stages.mix.levels import is_rest
 from zweistimme.stages.work import open_sound
@@ -107,6 +107,7 @@ def test_media_that_moved_is_found_by_what_is_in_it(empty: Document, tmp_path: P
         file.unlink()
     write_sound(empty.cache.parent.parent / "other.wav", 2.1)
     moved = path.rename(empty.cache.parent.parent / "renamed.wav")
+    assert gone(empty.cache, programme) == [programme.sound]
     said: list[str] = []
     with open_sound(work_on(empty, said), programme.sound) as reader:
         assert reader.length == 2 * RATE
@@ -126,6 +127,7 @@ def test_media_that_changed_is_refused_and_media_that_is_gone_named(empty: Docum
     with pytest.raises(StoreError, match="is another file than the one that was brought in"):
         open_sound(work_on(empty), programme.sound)
     path.unlink()
+    assert gone(empty.cache, programme) == []
     with pytest.raises(StoreError, match="is not there any more, nor near the project"):
         open_sound(work_on(empty), programme.sound)
 

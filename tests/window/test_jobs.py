@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.exceptions import capture_exceptions
 from pytestqt.qtbot import QtBot
 
-from driving import notices_of, view_of
+from driving import Held, notices_of, view_of
 from zweistimme.engines.offers import Cost, Role
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
@@ -31,19 +31,6 @@ from zweistimme.store.run_log import FILE, begun, read_runs
 from zweistimme.window import desktop_notice
 from zweistimme.window.job_board import Run, _Given
 from zweistimme.window.main_window import MainWindow
-
-
-class Held:
-    """A stage that goes on until it is let go or stopped."""
-
-    def __init__(self) -> None:
-        self.go = threading.Event()
-        self.began = threading.Event()
-
-    def __call__(self, work: Work) -> None:
-        self.began.set()
-        while not self.go.wait(0.005):
-            work.report(0.25)
 
 
 @pytest.fixture

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAccessibilityHints, QKeySequence, QStyleHints
-from PyQt6.QtWidgets import QComboBox, QLineEdit
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
-from driving import notices_of, view_of
+from driving import Held, notices_of, view_of
 from zweistimme.messages import language
 from zweistimme.stages.work import Work
 from zweistimme.store.cleaning import cache_of
@@ -44,6 +46,13 @@ def _as_before() -> Iterator[None]:
 
 
 @pytest.fixture
+def held() -> Iterator[Held]:
+    made = Held()
+    yield made
+    made.go.set()
+
+
+@pytest.fixture
 def dressed() -> list[Theme]:
     return []
 
@@ -51,7 +60,7 @@ def dressed() -> list[Theme]:
 @pytest.fixture
 def dialog(qtbot: QtBot, dressed: list[Theme]) -> SettingsDialog:
     make_app()
-    made = SettingsDialog(dressed.append, Caches(None, lambda: False))
+    made = SettingsDialog(dressed.append, Caches(None, lambda: ""))
     qtbot.addWidget(made)
     made.show()
     return made
@@ -160,15 +169,15 @@ def test_what_was_set_waits_for_a_run_that_writes(window: MainWindow, qtbot: QtB
 
 
 def test_a_cache_that_is_emptied_is_made_again(window: MainWindow, qtbot: QtBot, demo_folder: Path) -> None:
-    busy = [True]
-    caches = Caches(demo_folder, lambda: busy[0])
+    needed = ["Something is running."]
+    caches = Caches(demo_folder, lambda: needed[0])
     qtbot.addWidget(caches)
     before = cache_of(demo_folder).size_bytes
     assert before > 1_000_000
     caches.buttons["cache"].click()
     assert cache_of(demo_folder).size_bytes == before
-    busy.clear()
-    busy.append(False)
+    assert caches.said.text() == "Something is running."
+    needed[0] = ""
     caches.buttons["cache"].click()
     assert caches.emptied
     assert not cache_of(demo_folder).files
@@ -193,3 +202,78 @@ def test_colours_are_what_the_system_asks_for_until_some_are_chosen(monkeypatch:
     assert theme_for(app, "day") is DAY
     monkeypatch.setattr(QAccessibilityHints, "contrastPreference", lambda _hints: Qt.ContrastPreference.HighContrast)
     assert theme_for(app, "") is CONTRAST
+
+
+def test_return_in_the_search_presses_no_button(dialog: SettingsDialog, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_args: pytest.fail("a folder was asked for"))
+    before = {kind: button.isEnabled() for kind, button in dialog.caches.buttons.items()}
+    dialog.search.setFocus()
+    QTest.keyClick(dialog.search, Qt.Key.Key_Return)
+    assert dialog.isVisible()
+    assert {kind: button.isEnabled() for kind, button in dialog.caches.buttons.items()} == before
+    assert not any(button.isDefault() or button.autoDefault() for button in dialog.findChildren(QPushButton))
+
+
+def test_a_setting_that_cannot_be_kept_is_said_and_nothing_is_torn_down(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    view = view_of(window)
+    notices = notices_of(view.desk)
+    monkeypatch.setenv("XDG_CONFIG_HOME", "/proc/nowhere")
+    window.outfit.choose_language("de")
+    assert view_of(window) is view
+    assert language() == "en"
+    window.outfit.flip_theme()
+    assert all("settings.json cannot be written" in words for words in notices)
+    assert len(notices) == 2
+
+
+def test_errors_and_the_open_panel_are_there_after_the_window_was_made_anew(window: MainWindow) -> None:
+    view = view_of(window)
+    view.desk.notice("error", "The engine quay does not answer.")
+    view.navigation.open_panel("Find and replace")
+    window.outfit.choose_language("de")
+    view = view_of(window)
+    assert view.foot.errors == ["The engine quay does not answer."]
+    assert view.page.drawer.shown == "Find and replace"
+
+
+def test_the_window_is_not_made_anew_under_a_hand_that_writes(window: MainWindow, qtbot: QtBot, held: Held) -> None:
+    view = view_of(window)
+    view.desk.jobs.start("Voice de-DE", held)
+    window.outfit.choose_language("de")
+    view.page.edit("dub")
+    editor = QApplication.focusWidget()
+    assert editor is not None
+    QTest.keyClicks(editor, "Und")
+    held.go.set()
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy, timeout=5_000)
+    qtbot.wait(700)
+    assert view_of(window) is view
+    assert QApplication.focusWidget() is editor
+    QTest.keyClicks(editor, " nun?")
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: language() == "de", timeout=5_000)
+    line = view_of(window).desk.line()
+    assert line is not None
+    assert "Und nun?" in line.text
+
+
+def test_a_cache_is_not_emptied_where_it_could_not_be_made_again(
+    window: MainWindow, demo_folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    view = view_of(window)
+    programme = view.desk.project.programme
+    assert programme is not None
+    away = replace(programme, sound=replace(programme.sound, path="/nowhere/tide.mp4"))
+    view.desk.apply("Move", lambda project: replace(project, programme=away))
+
+    def empty(dialog: SettingsDialog) -> int:
+        dialog.caches.empty("cache")
+        assert dialog.caches.said.text().startswith("/nowhere/tide.mp4 is not where it was")
+        return 0
+
+    monkeypatch.setattr(SettingsDialog, "exec", empty)
+    before = cache_of(demo_folder).size_bytes
+    window.outfit.show_settings()
+    assert cache_of(demo_folder).size_bytes == before

@@ -18,7 +18,7 @@ from zweistimme.formats.tables import parse_table, write_table
 from zweistimme.formats.text import decoded, read_bytes
 from zweistimme.formats.transcript_json import FORMAT, parse_transcript_json, write_transcript_json
 from zweistimme.formats.ttml import parse_ttml, write_ttml
-from zweistimme.messages import msg
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import FormatError
 from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import overlap_us
@@ -178,7 +178,7 @@ def _written_cues(project: Project, kind: str) -> tuple[bytes, tuple[Finding, ..
     said = [cue for cue in cues if cue.text]
     notes = _left_out(len(cues) - len(said)) if kind != ".csv" else ()
     if any(s.words for s in project.segments):
-        notes += (Finding("no-confidences" if with_words else "no-word-times", {"kind": KINDS[kind]}),)
+        notes += (Finding("no-confidences" if with_words else "no-word-times", {"kind": tr(KINDS[kind])}),)
     if kind == ".srt":
         return write_srt(said, names=len(project.speakers) > 1).encode(), notes
     if kind == ".vtt":

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, Final
 from zweistimme.media.embedded_text import TEXT_KINDS
 from zweistimme.media.packets import copied
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
-from zweistimme.messages import msg, tr
+from zweistimme.messages import tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 
@@ -112,9 +112,8 @@ def _with_the_rest(info: MediaInfo, container: Container, must: list[int]) -> Co
 
 
 def _named(track: TrackInfo) -> str:
-    kind = {"subtitle": msg("Caption track"), "video": msg("Picture track"), "audio": msg("Sound track")}.get(
-        track.kind, msg("Data track")
-    )
+    kinds = {"subtitle": tr("Caption track"), "video": tr("Picture track"), "audio": tr("Sound track")}
+    kind = kinds.get(track.kind, tr("Data track"))
     inside = ", ".join(filter(None, (track.codec, track.language, track.title)))
     return f"{kind} {track.number} ({inside})"
 

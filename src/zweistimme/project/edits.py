@@ -121,7 +121,8 @@ def remove_version(project: Project, tag: str) -> Project:
 
 
 def rename_version(project: Project, tag: str, name: str) -> Project:
-    """Give a version a name of its own, or none; it comes last among the versions then."""
+    """Give a version a name of its own, or none; it comes last among the versions then, and counts as
+    not handed over, since its files would have other names."""
     version = find_version(project, tag)
     wanted = named_tag(tag, name)
     if wanted != tag and wanted in project.versions:

@@ -21,7 +21,7 @@ from zweistimme.project.picks import sound_key
 from zweistimme.project.times import samples_to_us
 from zweistimme.sound.arrays import Sound
 from zweistimme.stages.intake import Intake, check
-from zweistimme.stages.work import Work, open_sound, peaks_file, working_file
+from zweistimme.stages.work import Work, open_sound, peaks_file, within_reach, working_file
 
 _BED_TOLERANCE_US = 1_000_000
 
@@ -61,9 +61,10 @@ def unfinished(cache: Path, programme: Programme) -> Intake | None:
 
 
 def gone(cache: Path, programme: Programme) -> list[SoundTrack]:
-    """The tracks whose working copy is not there, as after the cache was emptied, though their file is."""
+    """The tracks whose working copy is not there, as after the cache was emptied, though their file is, or seems to
+    have moved nearby."""
     tracks = [track for track in (programme.sound, programme.bed) if track is not None]
-    return [one for one in tracks if not working_file(cache, one).is_file() and Path(one.path).is_file()]
+    return [one for one in tracks if not working_file(cache, one).is_file() and within_reach(cache, one)]
 
 
 def read_again(work: Work) -> None:

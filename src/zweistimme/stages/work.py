@@ -145,16 +145,27 @@ def source_of(work: Work, track: SoundTrack) -> Path:
     source = Path(track.path)
     if source.is_file():
         return source
-    for folder in dict.fromkeys((work.cache.parent, work.cache.parent.parent, *source.parents[:2])):
-        for path in _of_size(folder, track.size_bytes):
-            if same_file(path, track.size_bytes, track.checksum):
-                work.say(Finding("file-found-again", {"file": source.name, "path": str(path)}))
-                work.note(partial(move_media, old_path=track.path, new_path=str(path)))
-                return path
+    for path in _moved_to(work.cache, track):
+        if same_file(path, track.size_bytes, track.checksum):
+            work.say(Finding("file-found-again", {"file": source.name, "path": str(path)}))
+            work.note(partial(move_media, old_path=track.path, new_path=str(path)))
+            return path
     raise StoreError(
         "{source} is not there any more, nor near the project. Put it back, or bring it in again from where it is now.",
         source=source,
     )
+
+
+def within_reach(cache: Path, track: SoundTrack) -> bool:
+    """Whether the file a track is from seems to be there, or near; by its size alone, so that it costs next to
+    nothing."""
+    return Path(track.path).is_file() or any(True for _ in _moved_to(cache, track))
+
+
+def _moved_to(cache: Path, track: SoundTrack) -> Iterator[Path]:
+    """Files of a track's size beside the project, and beside where the track was."""
+    for folder in dict.fromkeys((cache.parent, cache.parent.parent, *Path(track.path).parents[:2])):
+        yield from _of_size(folder, track.size_bytes)
 
 
 def _of_size(folder: Path, size_bytes: int) -> Iterator[Path]:

@@ -90,6 +90,7 @@ class AddVersionDialog(QDialog):
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         add = buttons.addButton(tr("Add"), QDialogButtonBox.ButtonRole.AcceptRole)
         assert add is not None
+        add.setDefault(True)
         self.add = add
         buttons.accepted.connect(self._accept)
         buttons.rejected.connect(self.reject)
@@ -99,7 +100,6 @@ class AddVersionDialog(QDialog):
         column.addLayout(form)
         column.addWidget(self.words)
         column.addWidget(buttons)
-        self.search.returnPressed.connect(self._accept)
         self.resize(px(620), px(540))
         self._find("")
 

@@ -19,11 +19,12 @@ def of_the_desk() -> Removable:
 
 
 class Caches(QWidget):
-    """A row for the desk's own, and one for the project that is open; *busy* says whether a run uses it just now."""
+    """A row for the desk's own, and one for the project that is open; *needed* says why what is
+    the project's cannot go just now, if so."""
 
-    def __init__(self, project: Path | None, busy: Callable[[], bool], parent: QWidget | None = None) -> None:
+    def __init__(self, project: Path | None, needed: Callable[[], str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._project, self._busy = project, busy
+        self._project, self._needed = project, needed
         self.emptied = False
         """Whether the project has to be opened anew, to make again what it needs."""
         self._grid = QGridLayout(self)
@@ -63,9 +64,10 @@ class Caches(QWidget):
         self.buttons[some.kind].setEnabled(bool(some.files))
 
     def empty(self, kind: str) -> None:
-        """Remove what is of a kind; not under the hands of a run."""
-        if self._busy():
-            self.said.setText(tr("Something is running that may need it. Wait for it, or stop it."))
+        """Remove what is of a kind, unless it is needed."""
+        why = self._needed()
+        if why:
+            self.said.setText(why)
             return
         for some in self._there():
             if some.kind == kind:

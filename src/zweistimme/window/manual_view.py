@@ -58,12 +58,7 @@ def headings(text: str) -> list[str]:
     >>> headings("# One\\n\\ntext\\n\\n## Two\\n")
     ['One', 'Two']
     """
-    fenced, found = False, []
-    for line in text.splitlines():
-        fenced ^= line.startswith("```")
-        if line.startswith("#") and not fenced:
-            found.append(line.lstrip("#").strip())
-    return found
+    return [section.splitlines()[0].lstrip("#").strip() for section in _sections(text)]
 
 
 def place_of(view: DeskView | None) -> tuple[str, int]:

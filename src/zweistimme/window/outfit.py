@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Final, Protocol
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from zweistimme.messages import tr
-from zweistimme.store.settings import LANGUAGE, THEME, read_settings, write_settings
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.store.settings import LANGUAGE, THEME, Setting, read_settings, write_settings
 from zweistimme.window.actions import give_keys
 from zweistimme.window.remembered import Spot
 from zweistimme.window.speech import speak
@@ -17,6 +18,9 @@ from zweistimme.window.theme import DAY, NIGHT, Theme, apply_theme, theme
 
 if TYPE_CHECKING:
     from zweistimme.window.desk_view import DeskView
+
+
+_AGAIN_MS: Final = 300
 
 
 class Dressed(Protocol):
@@ -28,6 +32,7 @@ class Dressed(Protocol):
     def undress(self) -> None: ...
     def close_project(self) -> None: ...
     def open_project(self, folder: Path) -> None: ...
+    def say_error(self, sentence: str) -> None: ...
 
 
 class Outfit:
@@ -45,7 +50,7 @@ class Outfit:
 
         view = self._window.view
         folder = view.desk.document.folder if view is not None else None
-        caches = Caches(folder, lambda: view is not None and bool(view.desk.jobs.runs))
+        caches = Caches(folder, lambda: _needed(view) if view is not None else "")
         dialog = SettingsDialog(self.dress_in, caches, self._frame)
         dialog.exec()
         if dialog.makes_anew:
@@ -53,8 +58,8 @@ class Outfit:
 
     def choose_language(self, tag: str) -> None:
         """Speak another language from now on."""
-        write_settings(read_settings().having(LANGUAGE, tag))
-        self.make_anew()
+        if self._kept(LANGUAGE, tag):
+            self.make_anew()
 
     def make_anew(self) -> None:
         """Make the window anew as it is set now, everything as it stands; once nothing writes in the project."""
@@ -76,15 +81,29 @@ class Outfit:
                 spot.show(window.view)
 
     def catch_up(self) -> None:
-        """Do what has waited for a run to end."""
-        if self._waits:
+        """Do what has waited for a run to end; not under the hands of somebody who writes or answers a question."""
+        view = self._window.view
+        if not self._waits or view is None:
+            return
+        if view.desk.writing.going_on or QApplication.activeModalWidget() is not None:
+            QTimer.singleShot(_AGAIN_MS, self.catch_up)
+        else:
             QTimer.singleShot(0, self.make_anew)
 
     def flip_theme(self) -> None:
         """Day to night, night to day."""
         wanted = NIGHT if theme() is not NIGHT else DAY
-        write_settings(read_settings().having(THEME, wanted.name))
+        self._kept(THEME, wanted.name)
         self.dress_in(wanted)
+
+    def _kept(self, setting: Setting, value: str) -> bool:
+        """Keep a setting; False, with a sentence, where it cannot be."""
+        try:
+            write_settings(read_settings().having(setting, value))
+        except ZweistimmeError as error:
+            self._window.say_error(str(error))
+            return False
+        return True
 
     def dress_in(self, wanted: Theme) -> None:
         """Other colours, in place."""
@@ -96,6 +115,20 @@ class Outfit:
             view.page.overview.draw_anew()
         for widget in self._frame.findChildren(QWidget):
             widget.update()
+
+
+def _needed(view: DeskView) -> str:
+    """Why the working copies of a project cannot go just now; empty if they can."""
+    from zweistimme.stages.work import within_reach
+
+    programme, cache = view.desk.project.programme, view.desk.document.cache
+    if view.desk.jobs.runs:
+        return tr("Something is running that may need it. Wait for it, or stop it.")
+    tracks = (programme.sound, programme.bed) if programme is not None else ()
+    away = [track.path for track in tracks if track is not None and not within_reach(cache, track)]
+    if away:
+        return tr("{file} is not where it was, so its sound could not be read again. It was not removed.", file=away[0])
+    return ""
 
 
 def _app() -> QApplication:

@@ -108,17 +108,25 @@ class Spot:
     folder: Path
     segment_id: str
     position_us: float
+    panel: str
+    errors: tuple[str, ...]
+    """What still waits to be put away."""
 
     @classmethod
     def of(cls, view: DeskView) -> Spot:
         """Where somebody is."""
-        return cls(view.desk.document.folder, view.desk.segment_id, view.playback.player.position_us)
+        place = view.desk.document.folder, view.desk.segment_id, view.playback.player.position_us
+        return cls(*place, view.page.drawer.shown, tuple(view.foot.errors))
 
     def show(self, view: DeskView) -> None:
         """Go there again."""
         if view.desk.segment(self.segment_id) is not None:
             view.desk.select(self.segment_id)
         view.playback.player.seek(self.position_us)
+        if self.panel:
+            view.navigation.open_panel(self.panel)
+        for sentence in self.errors:
+            view.desk.notice("error", sentence)
 
 
 def _splitters(view: DeskView) -> dict[str, QSplitter]:

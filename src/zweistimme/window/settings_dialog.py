@@ -73,6 +73,8 @@ class SettingsDialog(QDialog):
         column.addWidget(self.search)
         column.addWidget(scrolled(content), 1)
         column.addWidget(self.said)
+        for button in self.findChildren(QPushButton):
+            button.setAutoDefault(False)  # Return in a field is not meant for any of them
         self.resize(px(820), px(620))
 
     @property

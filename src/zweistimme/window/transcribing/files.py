@@ -88,7 +88,7 @@ class TranscriptFiles:
             self.align(Path(name))
 
     def ask_target(self) -> None:
-        kinds = ";;".join(f"{words} (*{kind})" for kind, words in KINDS.items())
+        kinds = ";;".join(f"{tr(words)} (*{kind})" for kind, words in KINDS.items())
         name, kind = QFileDialog.getSaveFileName(self._parent, tr("Write the transcript"), "transcript", kinds)
         if name:
             path = Path(name)
