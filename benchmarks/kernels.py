@@ -98,7 +98,7 @@ def _peaks(name: str, sound: Sound) -> Row:
 
 
 def _decoding(folder: Path) -> Rows:
-    video, copy = folder / "long.mp4", folder / "copy.flac"
+    video, copy = folder / "long.mp4", folder / "copy.wav"
     long_video(video, _LONG_S // 86)
     length = probe(video).duration_us / 1_000_000
 

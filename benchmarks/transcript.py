@@ -16,7 +16,7 @@ from benchmarks.programmes import SaidLine, generated
 from benchmarks.timing import Row, Rows
 from zweistimme.demo.script import MEDIA, SOURCE, TRUTH, data_file
 from zweistimme.formats.prose import Prose, ProseLine
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake

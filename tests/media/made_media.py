@@ -13,7 +13,7 @@ import numpy as np
 
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 

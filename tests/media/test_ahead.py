@@ -17,7 +17,7 @@ from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.encode import write_wav, written_wavs
 from zweistimme.media.mux import write_sound_file
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 
 RATE = 48_000
 

@@ -24,7 +24,8 @@ from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_c
 from zweistimme.media.peaks import file_peaks, peaks_of
 from zweistimme.media.picture import PictureReader
 from zweistimme.media.probe import file_checksum, probe, quick_identity, same_file
-from zweistimme.media.working_copy import SoundReader, working_copy
+from zweistimme.media.sound_reader import SoundReader
+from zweistimme.media.working_copy import working_copy
 from zweistimme.project.errors import MediaError
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
@@ -138,11 +139,11 @@ def test_a_wav_that_is_cut_off_is_used_as_far_as_it_goes(tmp_path: Path) -> None
 def test_working_copy_reads_anywhere(tmp_path: Path) -> None:
     source = write_sound(tmp_path / "a.wav", 3.0)
     told: list[float] = []
-    copy = working_copy(probe(source), SoundPick(), tmp_path / "copy.flac", told.append)
+    copy = working_copy(probe(source), SoundPick(), tmp_path / "copy.wav", told.append)
     assert (copy.samples, copy.channels, copy.checksum) == (3 * RATE, 1, file_checksum(source))
     assert told[-1] == 1.0
     truth = soundfile.read(source, dtype="float32")[0]
-    with SoundReader(tmp_path / "copy.flac") as reader:
+    with SoundReader(tmp_path / "copy.wav") as reader:
         part = reader.read(-100, 300)
         assert np.all(part[0, :100] == 0)
         assert np.abs(part[0, 100:] - truth[:200]).max() < 1e-6
@@ -151,10 +152,10 @@ def test_working_copy_reads_anywhere(tmp_path: Path) -> None:
 
 def test_peaks_are_made_once(tmp_path: Path) -> None:
     source = write_sound(tmp_path / "a.wav", 2.0)
-    working_copy(probe(source), SoundPick(), tmp_path / "copy.flac", lambda _share: None)
-    first = file_peaks(tmp_path / "copy.flac", tmp_path / "peaks.npy", lambda _share: None)
-    (tmp_path / "copy.flac").unlink()
-    assert np.array_equal(first, file_peaks(tmp_path / "copy.flac", tmp_path / "peaks.npy", lambda _share: None))
+    working_copy(probe(source), SoundPick(), tmp_path / "copy.wav", lambda _share: None)
+    first = file_peaks(tmp_path / "copy.wav", tmp_path / "peaks.npy", lambda _share: None)
+    (tmp_path / "copy.wav").unlink()
+    assert np.array_equal(first, file_peaks(tmp_path / "copy.wav", tmp_path / "peaks.npy", lambda _share: None))
     assert first.shape == (200, 2)
     assert np.array_equal(first, peaks_of(soundfile.read(source, dtype="float32")[0]))
 

@@ -128,8 +128,8 @@ def test_a_downmix_is_never_clipped(tmp_path: Path) -> None:
     loud[:, [0, 2, 4]] = 0.8  # left, centre, left surround
     soundfile.write(tmp_path / "six.wav", loud, RATE, "FLOAT")
     info = probe(tmp_path / "six.wav")
-    copy = working_copy(info, SoundPick(), tmp_path / "c.flac", lambda _share: None)
-    heard = read_whole(tmp_path / "c.flac")
+    copy = working_copy(info, SoundPick(), tmp_path / "c.wav", lambda _share: None)
+    heard = read_whole(tmp_path / "c.wav")
     assert np.allclose(heard[0], 0.8 * (1 + 2 * 0.5**0.5), atol=1e-5)
     assert np.allclose(heard[1], 0.8 * 0.5**0.5, atol=1e-5)
     assert copy.channels == 2
@@ -142,8 +142,8 @@ def test_a_downmix_is_never_clipped(tmp_path: Path) -> None:
 
 def test_floating_sound_beyond_full_scale_keeps_its_level(tmp_path: Path) -> None:
     soundfile.write(tmp_path / "hot.wav", np.full((RATE, 1), 1.9, np.float32), RATE, "FLOAT")
-    working_copy(probe(tmp_path / "hot.wav"), SoundPick(), tmp_path / "c.flac", lambda _share: None)
-    assert np.allclose(read_whole(tmp_path / "c.flac"), 1.9, atol=1e-5)
+    working_copy(probe(tmp_path / "hot.wav"), SoundPick(), tmp_path / "c.wav", lambda _share: None)
+    assert np.allclose(read_whole(tmp_path / "c.wav"), 1.9, atol=1e-5)
 
 
 def test_tracks_of_one_channel_become_left_and_right(tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from demo_project import work_on
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.access import find_segment
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Segment, TakeKind

@@ -140,11 +140,12 @@ def recognise(
 ) -> None:
     """Write down what is said in a file."""
     from zweistimme.media.probe import probe
-    from zweistimme.media.working_copy import SoundReader, working_copy
+    from zweistimme.media.sound_reader import SoundReader
+    from zweistimme.media.working_copy import working_copy
     from zweistimme.project.model import SoundPick
 
     with TemporaryDirectory() as place:
-        file = Path(place) / "sound.flac"
+        file = Path(place) / "sound.wav"
         working_copy(probe(source), SoundPick(), file, lambda _share: None)
         with SoundReader(file) as reader:
             sound = SoundSource(reader.mono, reader.length)

@@ -12,7 +12,7 @@ import numpy as np
 from zweistimme.media.ahead import ahead
 from zweistimme.media.decode import Sound
 from zweistimme.media.packets import Timed, due_us
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import steps_24
 

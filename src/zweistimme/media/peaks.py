@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.media.decode import Report
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.times import RATE
 
 PEAKS_PER_SECOND = 100

@@ -20,7 +20,8 @@ from zweistimme.engines.offers import Cost
 from zweistimme.engines.protocol import Engine, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.wire import Problem, RecognitionJob
 from zweistimme.media.probe import probe
-from zweistimme.media.working_copy import SoundReader, working_copy
+from zweistimme.media.sound_reader import SoundReader
+from zweistimme.media.working_copy import working_copy
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 
@@ -97,7 +98,7 @@ class Listening:
         while not self._turns.acquire(timeout=0.1):
             job.report(0.0)
         try:
-            copy = given.with_name("sound.flac")
+            copy = given.with_name("working-copy.wav")
             made = working_copy(probe(given), SoundPick(), copy, lambda share: job.report(0.1 * share))
             cost = charge(0, made.samples / RATE)
             with SoundReader(copy) as reader:

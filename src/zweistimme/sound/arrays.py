@@ -30,6 +30,11 @@ def checked_mono(samples: npt.NDArray[np.floating], what: str = "the sound") -> 
     return np.ascontiguousarray(samples, dtype=np.float32)
 
 
+def as_mono(sound: Sound) -> Mono:
+    """The mean of all channels; one channel is itself."""
+    return sound[0] if len(sound) == 1 else np.asarray(sound.mean(axis=0))
+
+
 def steps_24(samples: npt.NDArray[np.floating]) -> npt.NDArray[np.int32]:
     """Samples as whole numbers of 24 bits, the form in which clips are kept; what is beyond ±1 is held there."""
     if samples.dtype == np.float32:  # holds every step, so that nothing is rounded twice

@@ -14,7 +14,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.sound.arrays import Ints, Mono, Sound, checked_mono
+from zweistimme.sound.arrays import Ints, Mono, Sound, as_mono, checked_mono
 from zweistimme.sound.cores import together
 from zweistimme.sound.seams import DECIMATION, HOP, SEARCH, best_offsets
 from zweistimme.sound.timemap import TimeMap, speech_map, uniform_map
@@ -55,7 +55,7 @@ def stretch_all(wanted: Sequence[tuple[Sound, int, TimeMap | None]]) -> list[Sou
         elif length == sound.shape[1] and time_map is None:
             results.append(sound.copy())
         else:
-            plan = time_map or speech_map(sound.mean(axis=0), length)
+            plan = time_map or speech_map(as_mono(sound), length)
             results.append(np.stack([_read_along(channel, length, plan) for channel in sound]))
     return results
 
@@ -70,7 +70,7 @@ class _Layout:
     @classmethod
     def of(cls, sound: Sound, result_samples: int, time_map: TimeMap | None) -> _Layout | None:
         """None where there is nothing to stretch, or no room for seams."""
-        mono = checked_mono(sound.mean(axis=0))
+        mono = checked_mono(as_mono(sound))
         if (result_samples == len(mono) and time_map is None) or min(len(mono), result_samples) < 4 * HOP:
             return None
         plan = time_map or speech_map(mono, result_samples)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 import numpy.typing as npt
@@ -22,9 +22,11 @@ HOP = 480
 """Samples between two measurements of elasticity: 10 ms at 48 kHz."""
 _SLOWER = 3
 _LOW_PASS = (np.sinc(np.arange(-16, 17) / _SLOWER) / _SLOWER * np.hanning(35)[1:-1]).astype(np.float32)
-_AT_ONCE = 1024
+_AT_ONCE = 512
 """Frames looked at in one go."""
 _FLOOR = 1e-7 / _SLOWER**2
+_BINS, _LOW_BINS = 158, 18
+"""Bins of a spectrum that are looked at, from 100 Hz to 8 kHz, and those of them under 1 kHz."""
 STIFFEST = 0.04
 SLOWEST, FASTEST = 2.2, 0.4
 """Bounds on how much one 10 ms step may grow or shrink."""
@@ -76,10 +78,19 @@ def elasticity(samples: Mono) -> Floats:
 
 def _bands(frames: npt.NDArray[np.float32]) -> tuple[Floats, Floats]:
     """The logarithm of the power in bands up to 8 kHz, and the share of it under 1 kHz, of each frame."""
-    spectrum = rfft(frames * np.hanning(frames.shape[1]).astype(np.float32))[:, 2:160]
+    spectrum = rfft(frames * np.hanning(frames.shape[1]).astype(np.float32))[:, 2 : 2 + _BINS]
     power = np.square(spectrum.real) + np.square(spectrum.imag)
-    bands = np.log(np.add.reduceat(power, np.unique(np.geomspace(1, 157, 18).astype(int)), axis=1) + _FLOOR)
-    return bands, power[:, :18].sum(1) / (power.sum(1) + 1e-9)
+    sums = power @ _band_sums()
+    return np.log(sums[:, :-2] + _FLOOR), sums[:, -2] / (sums[:, -1] + 1e-9)
+
+
+@lru_cache(maxsize=1)
+def _band_sums() -> Floats:
+    """From the bins of a spectrum to its bands, the sum of the low ones and that of all, as a product."""
+    edges = np.append(np.unique(np.geomspace(1, _BINS - 1, 18).astype(int)), _BINS)
+    bins = np.arange(_BINS)[:, None]
+    bands = (bins >= edges[:-1]) & (bins < edges[1:])
+    return np.hstack([bands, bins < _LOW_BINS, bins >= 0]).astype(np.float64)
 
 
 def _frame_energies(samples: Mono, count: int) -> Floats:

@@ -8,7 +8,7 @@ from typing import Final
 
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.edits import add_notes
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_of

@@ -18,7 +18,8 @@ from typing import TYPE_CHECKING, Any
 
 from zweistimme.engines.ledger import Ledger
 from zweistimme.media.probe import probe, same_file
-from zweistimme.media.working_copy import SoundReader, Watch, working_copy
+from zweistimme.media.sound_reader import SoundReader
+from zweistimme.media.working_copy import Watch, working_copy
 from zweistimme.project.edits import move_media, put_failure
 from zweistimme.project.errors import StoreError
 from zweistimme.project.findings import Finding
@@ -116,7 +117,7 @@ class SharedReport:
 
 def working_file(cache: Path, track: SoundTrack) -> Path:
     """Where the working copy of a sound track lies."""
-    return cache / f"sound-{sound_key(track)}.flac"
+    return cache / f"sound-{sound_key(track)}.wav"
 
 
 def peaks_file(cache: Path, track: SoundTrack) -> Path:

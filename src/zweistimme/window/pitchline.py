@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.messages import tr
 from zweistimme.project.model import Segment
 from zweistimme.project.times import RATE, SECOND_US, us_to_samples

@@ -16,7 +16,7 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.times import us_to_samples

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.model import Placement, Project, SoundTrack, Style, Take, Version
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono, Sound, amplitude

@@ -18,7 +18,7 @@ import msgspec
 import numpy as np
 
 from zweistimme.media.atomic import kept_array, written_array, written_bytes
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, SoundTrack
 from zweistimme.project.picks import sound_key

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
 
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.model import SoundTrack

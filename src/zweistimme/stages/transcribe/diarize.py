@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zweistimme.media.atomic import kept_array, written_array
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.access import in_order, segment_id, segments_made
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.findings import Finding

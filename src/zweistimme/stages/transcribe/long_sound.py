@@ -15,7 +15,7 @@ import numpy.typing as npt
 
 from zweistimme.engines.offers import Cost
 from zweistimme.engines.protocol import Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import SoundTrack
 from zweistimme.project.picks import sound_key

@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 
 from zweistimme.formats.prose import Prose
-from zweistimme.media.working_copy import SoundReader
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.model import Word
 from zweistimme.project.times import RATE, seconds_to_us
 from zweistimme.project.words import spread
