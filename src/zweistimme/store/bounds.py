@@ -24,11 +24,12 @@ _CHANNELS: Final = re.compile(r"-?[A-Za-z0-9+]*")
 _CHECKSUM: Final = re.compile("[0-9a-z-]{1,80}")
 
 
-def problem_of(value: Any) -> str:
-    """What is wrong with a row's object, in a few words; empty where nothing is."""
-    look = _LOOKS.get(type(value))
-    if look is not None:
-        return look(value)
+def problem_of(type_: type) -> Callable[[Any], str]:
+    """What says what is wrong with a row's object of a type, in a few words; empty where nothing is."""
+    return _LOOKS.get(type_, _problem_of_head)
+
+
+def _problem_of_head(value: Any) -> str:
     if not all(map(_speakable, getattr(value, "manners", {}).values())):
         return tr("nobody could speak so")
     programme = getattr(value, "programme", None)

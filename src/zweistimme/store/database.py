@@ -17,7 +17,7 @@ from typing import Any
 from zweistimme.messages import tr
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project
-from zweistimme.store.records import EMPTY, Row, RowKey, decode, encode, patched
+from zweistimme.store.records import EMPTY, Row, RowKey, decode, decode_many, encode, patched_by_kind
 from zweistimme.store.upgrades import SCHEMA, UPGRADES
 
 
@@ -161,13 +161,16 @@ def upgraded(connection: sqlite3.Connection, path: Path) -> None:
 
 def loaded(connection: sqlite3.Connection) -> Project:
     """The project that the rows of a database make."""
-    rows: dict[RowKey, Any] = {}
+    bodies: dict[str, dict[str, bytes]] = {}
     try:
         for kind, key, body in connection.execute("SELECT kind, key, body FROM record ORDER BY rowid"):
-            rows[kind, key] = decode(kind, key, body)
+            if kind in bodies:
+                bodies[kind][key] = body
+            else:
+                bodies[kind] = {key: body}
     except UnicodeDecodeError as error:  # in the name of a row
         raise StoreError("The project is damaged: {why}. Restore it from a copy.", why=error) from error
-    return patched(EMPTY, rows) if rows else EMPTY
+    return patched_by_kind(EMPTY, {kind: decode_many(kind, rows) for kind, rows in bodies.items()}) if bodies else EMPTY
 
 
 @contextmanager

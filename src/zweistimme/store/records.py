@@ -91,6 +91,10 @@ _COLLECTIONS: Final = (("line", "lines"), ("take", "takes"), ("placement", "plac
 _DECODERS: Final[dict[str, msgspec.json.Decoder[Any]]] = {
     kind: msgspec.json.Decoder(type_) for kind, type_ in TYPES.items()
 }
+_DECODERS_OF_MANY: Final[dict[str, msgspec.json.Decoder[list[Any]]]] = {
+    kind: msgspec.json.Decoder(list[type_])  # type: ignore[valid-type]
+    for kind, type_ in TYPES.items()
+}
 _ENCODER: Final = msgspec.json.Encoder()
 
 
@@ -101,10 +105,7 @@ def encode(value: object) -> bytes | None:
 
 def decode(kind: str, key: str, body: bytes | None) -> Any:
     """The object of a row, checked against its type; a damaged row is named with its place."""
-    if kind not in TYPES:
-        raise StoreError(
-            "The project is damaged: it has a row of the kind “{kind}”. Restore it from a copy.", kind=kind
-        )
+    _known(kind)
     if body is None:
         return None
     try:
@@ -113,14 +114,42 @@ def decode(kind: str, key: str, body: bytes | None) -> Any:
         raise StoreError(
             "The project is damaged: {kind} {key}: {why}. Restore it from a copy.", kind=kind, key=key, why=error
         ) from error
-    if problem := problem_of(value):
-        raise StoreError(
-            "The project is damaged: {kind} {key}: {problem}. Restore it from a copy.",
-            kind=kind,
-            key=key,
-            problem=problem,
-        )
+    _look_at(kind, {key: value})
     return value
+
+
+def decode_many(kind: str, bodies: Mapping[str, bytes]) -> dict[str, Any]:
+    """The objects of many rows of a kind, by their keys: read in one go, which takes a third of the time."""
+    _known(kind)
+    try:
+        values = _DECODERS_OF_MANY[kind].decode(b"[" + b",".join(bodies.values()) + b"]")
+    except (ValueError, TypeError):
+        values = []
+    if len(values) != len(bodies):  # one of them is damaged: which?
+        return {key: decode(kind, key, body) for key, body in bodies.items()}
+    rows = dict(zip(bodies, values, strict=True))
+    _look_at(kind, rows)
+    return rows
+
+
+def _known(kind: str) -> None:
+    if kind not in TYPES:
+        raise StoreError(
+            "The project is damaged: it has a row of the kind “{kind}”. Restore it from a copy.", kind=kind
+        )
+
+
+def _look_at(kind: str, rows: Mapping[str, Any]) -> None:
+    """Whether what rows of a kind hold can be."""
+    look = problem_of(TYPES[kind])
+    for key, value in rows.items():
+        if problem := look(value):
+            raise StoreError(
+                "The project is damaged: {kind} {key}: {problem}. Restore it from a copy.",
+                kind=kind,
+                key=key,
+                problem=problem,
+            )
 
 
 def difference(before: Project, after: Project) -> list[Row]:
@@ -187,13 +216,40 @@ def _version_head(version: Version | None) -> VersionHead | None:
 def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
     if before is after:
         return
-    others = map(is_not, map(before.get, after), after.values())
-    for key, now in compress(after.items(), others):
-        was = before.get(key)
+    old, new = _differing(before, after)
+    others = map(is_not, map(old.get, new), new.values())
+    for key, now in compress(new.items(), others):
+        was = old.get(key)
         if was != now:
             yield Row(kind, prefix + key, was, now)
-    for key in before.keys() - after.keys():
-        yield Row(kind, prefix + key, before[key], None)
+    for key in old.keys() - new.keys():
+        yield Row(kind, prefix + key, old[key], None)
+
+
+def _differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> tuple[Mapping[str, Any], Mapping[str, Any]]:
+    """What may differ between two collections: the stretch between what is alike at both ends, since an edit keeps the
+    order. All versions are looked through for every segment that is cut, so this is done list by list."""
+    old, new = (list(before), list(before.values())), (list(after), list(after.values()))
+    first = min(map(_alike, old, new))
+    rest_old, rest_new = ([row[: first - 1 if first else None : -1] for row in rows] for rows in (old, new))
+    same = min(map(_alike, rest_old, rest_new))
+
+    def middle(keys: list[str], values: list[Any]) -> dict[str, Any]:
+        return dict(zip(keys[first : len(keys) - same], values[first : len(keys) - same], strict=True))
+
+    return middle(*old), middle(*new)
+
+
+def _alike(before: list[Any], after: list[Any]) -> int:
+    """How many at the beginning are equal, by bisection; what is the same object is so without being looked at."""
+    low, high = 0, min(len(before), len(after))
+    while low < high:
+        middle = (low + high + 1) // 2
+        if before[low:middle] == after[low:middle]:
+            low = middle
+        else:
+            high = middle - 1
+    return low
 
 
 def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
@@ -201,6 +257,11 @@ def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:
     by_kind: dict[str, dict[str, Any]] = {}
     for (kind, key), value in rows.items():
         by_kind.setdefault(kind, {})[key] = value
+    return patched_by_kind(project, by_kind)
+
+
+def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) -> Project:
+    """The same, of rows that are sorted by kind already."""
     head = by_kind.get("project", {}).get("")
     if head is not None:
         project = replace(
@@ -257,7 +318,8 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
 
 def _merged(before: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
     merged = {**before, **changes}
-    for key, value in changes.items():
-        if value is None:
-            del merged[key]
+    if None in changes.values():
+        for key, value in changes.items():
+            if value is None:
+                del merged[key]
     return merged
