@@ -22,7 +22,7 @@ def project(tmp_path: Path) -> Path:
 
 def test_versions_are_added_restyled_removed_and_brought_back(project: Path) -> None:
     assert json.loads(run("versions", project, "--json").stdout) == {
-        "de-DE": {"style": "phrase-sync", "prefer": "balanced", "lines": 1}
+        "de-DE": {"style": "phrase-sync", "prefer": "balanced", "lines": 1, "left_out": False}
     }
     assert "voice-over" in run("versions", project, "--add", "es-ES", "--style", "voice-over").stdout
     assert "already has a version es-ES" in refused("versions", project, "--add", "es-ES")
@@ -35,6 +35,29 @@ def test_versions_are_added_restyled_removed_and_brought_back(project: Path) -> 
     assert "Done again: Remove de-DE." in run("redo", project).stdout
     assert "nothing to do again" in refused("redo", project)
     assert "no version fr-FR" in refused("versions", project, "--remove", "fr-FR")
+
+
+def test_a_version_is_left_out_of_hand_overs_and_taken_in_again(project: Path, tmp_path: Path) -> None:
+    assert run("versions", project, "--leave-out", "de-DE").stdout.endswith("not handed over\n")
+    assert "Every version is left out" in refused("handover", project, "--out", tmp_path / "out")
+    assert "not handed over" not in run("versions", project, "--take-in", "de-DE").stdout
+    assert run("undo", project).stdout == "Taken back: Take in de-DE.\n"
+    assert "no version fr-FR" in refused("versions", project, "--leave-out", "fr-FR")
+
+
+def test_captions_are_held_to_what_is_set_and_to_what_is_usual_again(project: Path) -> None:
+    usual = run("captions", project).stdout
+    assert "2 lines of 42 letters, 20 letters a second" in usual
+    set_ = run("captions", project, "--to", "de-DE", "--lines", "1", "--letters", "37", "--gap", "0.12").stdout
+    assert "1 line of 37 letters" in set_
+    assert "0.12 s apart" in set_
+    rules = json.loads(run("captions", project, "--json").stdout)
+    assert (rules["de-DE"]["line_letters"], rules["en-GB"]["line_letters"]) == (37.0, 42.0)
+    assert "one line or two" in refused("captions", project, "--lines", "3")
+    assert "longer than the longest" in refused("captions", project, "--shortest", "4", "--longest", "2")
+    assert "no version fr-FR" in refused("captions", project, "--to", "fr-FR")
+    assert "cannot be had at once" in refused("captions", project, "--usual", "--lines", "1")
+    assert run("captions", project, "--usual").stdout == usual
 
 
 def test_a_command_that_is_told_to_end_says_so() -> None:

@@ -9,6 +9,7 @@ import pytest
 from data.eighteen_lines import LINES
 from zweistimme.formats.captions import parse_captions, write_srt, write_vtt
 from zweistimme.formats.cue import Cue
+from zweistimme.project.model import CaptionLimits
 from zweistimme.project.writing import RTL_MARK, letters
 from zweistimme.stages.caption import rules_for, too_fast
 from zweistimme.stages.caption.cue_times import settled
@@ -40,6 +41,18 @@ def test_french_and_turkish_articles_stay_with_their_nouns() -> None:
 def test_a_word_longer_than_a_line_is_broken_rather_than_left() -> None:
     (caption,) = captions_of("Rindfleischetikettierungsüberwachungsaufgabenübertragungsgesetz", rules_for("de"))
     assert all(len(line) <= 42 for line in caption.split("\n"))
+
+
+def test_captions_keep_the_limits_that_were_set_for_them() -> None:
+    rules = rules_for("de-DE", CaptionLimits(lines=1, line_letters=20, most_speed=10))
+    assert rules.aimed_speed == 8.5
+    for caption in captions_of(
+        "Zweimal am Tag steigt das Meer diese Stufen herauf, und zweimal geht es wieder.", rules
+    ):
+        assert "\n" not in caption
+        assert letters(caption) <= 20
+    assert rules_for("ja-JP", CaptionLimits(gap_us=0)).line_letters == 13
+    assert rules_for("de-DE", CaptionLimits()) == rules_for("de-DE")
 
 
 def test_right_to_left_lines_carry_their_marks_out_and_lose_them_in() -> None:

@@ -36,6 +36,7 @@ FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "title"): lambda _: "Another title",
     ("Project", "source_tag"): lambda _: "en-US",
     ("Project", "speakers"): lambda people: {**people, "p1": Speaker("p1", "Mira")},
+    ("Project", "caption_limits"): lambda _: {TAG: model.CaptionLimits(lines=1)},
     ("Segment", "start_us"): lambda at: at - 200_000,
     ("Segment", "end_us"): lambda at: at + 150_000,
     ("Segment", "text"): lambda _: SOURCE.replace("has", "had"),
@@ -77,6 +78,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Take", "maker"): lambda _: model.Maker("quay"),
     ("Version", "manners"): lambda _: {"p1": model.Manner(1.2)},
     ("Version", "together"): lambda on: not on,
+    ("Version", "left_out"): lambda out: not out,
     ("Take", "label"): lambda _: "take 9",
     ("Take", "kind"): lambda _: TakeKind.RECORDED,
     ("Take", "length_samples"): lambda length: length + 1,
@@ -151,7 +153,7 @@ def handed_over(document: Document, project: Project, folder: Path) -> str:
     work = replace(work_on(document), project=project)
     mix, voice = folder / "mix.wav", folder / "voice.wav"
     write_mix(work, TAG, mix, voice)
-    rules = rules_for(TAG)
+    rules = rules_for(TAG, project.caption_limits.get(TAG))
     captions = (
         dub_captions(project, TAG, document.clips, rules),
         source_captions(project, rules_for(project.source_tag)),

@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 from demo_project import work_on
-from zweistimme.project.edits import set_line_text, set_mix
+from zweistimme.project.delivery_edits import set_mix
+from zweistimme.project.edits import set_line_text
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import MANIFEST, hand_over
 from zweistimme.store.document import Document

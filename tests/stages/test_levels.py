@@ -10,7 +10,7 @@ import pytest
 import soundfile
 
 from helpers import speechlike, work_on
-from zweistimme.project import edits, transcript
+from zweistimme.project import delivery_edits, edits, transcript
 from zweistimme.project.facts import IMPORTED_VOICE, source_fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, SoundPick, Speaker, Take, TakeKind
 from zweistimme.project.times import RATE, seconds_to_us
@@ -138,7 +138,7 @@ def test_what_the_limiter_would_crush_is_left_and_said(tmp_path: Path) -> None:
     soundfile.write(tmp_path / "a.wav", 0.02 * sound, RATE, "PCM_24")
     document, said = dubbed(tmp_path, tmp_path / "a.wav", [-20.0] * LINES)
     with document:
-        document.apply("Loud", lambda p: edits.set_mix(p, replace(p.mix, loudness_lufs=-8.0)))
+        document.apply("Loud", lambda p: delivery_edits.set_mix(p, replace(p.mix, loudness_lufs=-8.0)))
         files = write_mix(work_on(document, said), "de-DE", tmp_path / "mix.wav", tmp_path / "voice.wav")
         assert files.loudness.true_peak_dbtp <= -1.0
     assert any("cannot be reached" in sentence for sentence in said)

@@ -17,7 +17,7 @@ from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
-from zweistimme.project import edits, transcript
+from zweistimme.project import delivery_edits, edits, transcript
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
 from zweistimme.project.facts import fresh_take, lines_without_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
@@ -253,7 +253,7 @@ def test_mixes_reach_their_loudness(demo: Document, tmp_path: Path) -> None:
 
 
 def test_a_loud_mix_is_held_under_its_peak(demo: Document, tmp_path: Path) -> None:
-    demo.apply("Loud", lambda p: edits.set_mix(p, MixSettings(loudness_lufs=-14.0, true_peak_dbtp=-2.0)))
+    demo.apply("Loud", lambda p: delivery_edits.set_mix(p, MixSettings(loudness_lufs=-14.0, true_peak_dbtp=-2.0)))
     files = write_mix(work_on(demo), "es-ES", tmp_path / "mix.wav", tmp_path / "voice.wav")
     sound = np.ascontiguousarray(soundfile.read(files.mix, dtype="float32")[0].T)
     assert measure(sound).true_peak_dbtp <= -2.0

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project import edits, transcript
+from zweistimme.project import delivery_edits, edits, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.model import Delivery, Pin, Placement, Project
@@ -192,7 +192,7 @@ def test_a_damaged_row_is_named(folder: Path) -> None:
 
 def test_what_was_handed_over_is_no_step_to_undo(folder: Path) -> None:
     with Document.open(folder) as document:
-        document.apply(NOT_UNDONE, lambda p: edits.set_delivery(p, "de-DE", Delivery("/out", ("a",), "x")))
+        document.apply(NOT_UNDONE, lambda p: delivery_edits.set_delivery(p, "de-DE", Delivery("/out", ("a",), "x")))
         assert document.undo_label() is None
     with Document.open(folder) as document:
         assert document.project.versions["de-DE"].delivery == Delivery("/out", ("a",), "x")

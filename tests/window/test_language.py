@@ -165,7 +165,7 @@ def test_the_language_is_switched_as_everything_stands(window: MainWindow, qtbot
     assert next(iter(bar.actions())).text() == "&Projekt"
     assert read_settings().text(LANGUAGE) == "de"
     view.navigation.show_page("Hand-over")
-    assert handover_of(view).levels["loudness_lufs"].text() == "-23,0 LUFS"
+    assert handover_of(view).levels.boxes["loudness_lufs"].text() == "-23,0 LUFS"
     notices = notices_of(view.desk)
     window.actions_by_id["undo"].trigger()
     assert notices == ["Rückgängig: Einen Sprecher umbenennen."]

@@ -13,12 +13,15 @@ from pytestqt.qtbot import QtBot
 
 from driving import handover_of, notices_of, opened, view_of
 from zweistimme.engines.offers import VoiceInfo
-from zweistimme.project.edits import add_version, rename_version, set_mix
+from zweistimme.project.delivery_edits import set_mix
+from zweistimme.project.edits import add_version, rename_version
 from zweistimme.project.errors import EditError, TagError
 from zweistimme.project.language_list import found_languages, listed_languages
 from zweistimme.project.languages import own_name, spoken_tag
-from zweistimme.project.model import Style, TakeKind
+from zweistimme.project.model import CaptionLimits, Style, TakeKind
+from zweistimme.project.progress import Step
 from zweistimme.sound.arrays import Mono
+from zweistimme.stages.pipeline import handed_over, next_step
 from zweistimme.store.document import Document
 from zweistimme.window.adding_version import AddVersionDialog, voices_in_words
 from zweistimme.window.fonts import missing_font
@@ -222,23 +225,66 @@ def test_levels_of_the_mix_are_set_where_files_are_written(window: MainWindow) -
     view = view_of(window)
     view.navigation.show_page("Hand-over")
     page, before = handover_of(view), view.desk.project.mix
-    assert {name: box.value() for name, box in page.levels.items()} == asdict(before)
+    assert {name: box.value() for name, box in page.levels.boxes.items()} == asdict(before)
     wanted = {
         "loudness_lufs": -16.0, "true_peak_dbtp": -2.0, "bed_db": 1.5, "duck_db": -12.0, "voice_over_duck_db": -9.0,
     }  # fmt: skip
     for name, value in wanted.items():
-        page.levels[name].setValue(value)
-        page.levels[name].editingFinished.emit()
+        page.levels.boxes[name].setValue(value)
+        page.levels.boxes[name].editingFinished.emit()
     assert asdict(view.desk.project.mix) == wanted
     for _ in wanted:
         view.desk.undo()
     assert view.desk.project.mix == before
-    assert page.levels["bed_db"].value() == before.bed_db
+    assert page.levels.boxes["bed_db"].value() == before.bed_db
 
 
 def test_a_level_that_is_shown_rounded_is_not_changed_by_passing_through_it(window: MainWindow) -> None:
     view = view_of(window)
     view.navigation.show_page("Hand-over")
     view.desk.apply("Mix", lambda project: set_mix(project, replace(project.mix, loudness_lufs=-23.04)))
-    handover_of(view).levels["loudness_lufs"].editingFinished.emit()
+    handover_of(view).levels.boxes["loudness_lufs"].editingFinished.emit()
     assert view.desk.project.mix.loudness_lufs == -23.04
+
+
+def test_captions_are_held_to_limits_of_ones_own(window: MainWindow) -> None:
+    view = view_of(window)
+    view.navigation.show_page("Hand-over")
+    row, tag = handover_of(view).captions, view.desk.tag
+    assert row.language.currentData() == tag
+    usual = {name: box.value() for name, box in row.boxes.items()}
+    assert usual["line_letters"] == 42
+    assert not row.usual.isEnabled()
+    for name, value in (("lines", 1), ("gap_us", 0.12)):
+        row.boxes[name].setValue(value)
+        row.boxes[name].editingFinished.emit()
+    assert view.desk.project.caption_limits == {tag: CaptionLimits(lines=1, gap_us=120_000)}
+    row.boxes["shortest_us"].editingFinished.emit()
+    assert view.desk.project.caption_limits[tag].shortest_us is None, "what is shown rounded is not set by passing"
+    view.desk.undo()
+    assert view.desk.project.caption_limits == {tag: CaptionLimits(lines=1)}
+    assert row.boxes["gap_us"].value() == usual["gap_us"]
+    row.usual.click()
+    assert view.desk.project.caption_limits == {}
+    row.language.setCurrentIndex(row.language.count() - 1)
+    row.language.activated.emit(row.language.currentIndex())
+    row.boxes["line_letters"].setValue(37)
+    row.boxes["line_letters"].editingFinished.emit()
+    assert view.desk.project.caption_limits == {"en-GB": CaptionLimits(line_letters=37)}
+
+
+def test_a_version_that_is_left_out_is_not_handed_over(window: MainWindow) -> None:
+    view = view_of(window)
+    view.navigation.show_page("Hand-over")
+    choice, tag = handover_of(view).versions, view.desk.tag
+    assert choice.text().startswith("All")
+    menu = choice.menu()
+    assert menu is not None
+    menu.aboutToShow.emit()
+    action = next(one for one in menu.actions() if one.text() == own_name(tag))
+    action.trigger()
+    assert view.desk.project.versions[tag].left_out
+    assert tag not in handed_over(view.desk.project)
+    assert next_step(view.desk.project, tag) is not Step.HANDOVER
+    view.desk.undo()
+    assert not view.desk.project.versions[tag].left_out

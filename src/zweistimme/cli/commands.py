@@ -46,6 +46,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
         "step_commands", "Say what transcribing, translating and voicing will ask of the engines, and cost."
     ),
     "versions": Entry("version_commands", "List a project's versions; add, remove, name or restyle them."),
+    "captions": Entry("caption_command", "Say what captions are held to, language by language, or set it."),
     "undo": Entry("version_commands", "Take back what was done last."),
     "redo": Entry("version_commands", "Do again what was taken back last."),
     "lines": Entry("line_commands", "List what a version says, line by line, with its takes."),

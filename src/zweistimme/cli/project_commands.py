@@ -9,6 +9,7 @@ from pathlib import Path
 
 import typer
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.engine_commands import use_engines
@@ -28,7 +29,8 @@ from zweistimme.cli.options import (
 )
 from zweistimme.media.probe import title_from
 from zweistimme.messages import tr
-from zweistimme.project.edits import add_version, set_mix
+from zweistimme.project.delivery_edits import set_mix
+from zweistimme.project.edits import add_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
@@ -165,7 +167,15 @@ def handover(
 ) -> None:
     """Write everything a client gets."""
     with opened_project(project) as document:
-        tags = chosen_tags(to, list(document.project.versions))
+        versions = document.project.versions
+        tags = chosen_tags(to, list(versions))
+        if not to:
+            tags = [tag for tag in tags if not versions[tag].left_out]
+        if not tags:
+            raise CommandError(
+                "Every version is left out of hand-overs. Name one with --to, or take one in: "
+                "zweistimme versions PROJECT --take-in TAG"
+            )
         files = run(document, "Hand over", hand_over, tags, out_folder)
     if as_json:
         typer.echo(files[-1].read_text(encoding="utf-8"))

@@ -14,6 +14,7 @@ from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import ProjectArgument
 from zweistimme.messages import tr, tr_act
 from zweistimme.project.access import find_version
+from zweistimme.project.delivery_edits import leave_out as leave_out_of_it
 from zweistimme.project.edits import add_version, remove_version, rename_version, set_version_style
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
@@ -40,13 +41,19 @@ def versions(
         help="A name of its own for a version, so that its language can be there twice.",
         metavar="TAG=NAME",
     ),
+    leave_out: list[str] = typer.Option(
+        [], "--leave-out", help="A version that is worked on and not handed over.", metavar="TAG"
+    ),
+    take_in: list[str] = typer.Option(
+        [], "--take-in", help="A version that was left out, and is handed over again.", metavar="TAG"
+    ),
     to: list[str] = typer.Option([], "--to", help="Only these get the style; default: all.", metavar="TAG"),
     style: Style | None = typer.Option(None, help="How closely the dub follows the original."),
     prefer: Preference | None = typer.Option(None, help="What is kept first when a line is too long."),
     as_json: bool = typer.Option(False, "--json", help="Print them as JSON."),
 ) -> None:
     """List a project's versions; add, remove, name or restyle them."""
-    if add or remove or style or prefer or name:
+    if add or remove or style or prefer or name or leave_out or take_in:
         with opened_project(project) as document:
             for tag in add:
                 made = partial(add_version, tag=tag, style=style or Style.PHRASE_SYNC)
@@ -58,6 +65,10 @@ def versions(
                 if not equals:
                     raise CommandError("“{value}” names no version. Write TAG=NAME.", value=given)
                 document.apply(f"Name {tag}", partial(rename_version, tag=language_tag(tag), name=words))
+            for tag in map(language_tag, leave_out):
+                document.apply(f"Leave out {tag}", partial(leave_out_of_it, tag=tag, left_out=True))
+            for tag in map(language_tag, take_in):
+                document.apply(f"Take in {tag}", partial(leave_out_of_it, tag=tag, left_out=False))
             if (style or prefer) and not add:
                 for tag in map(language_tag, to) if to else list(document.project.versions):
                     document.apply(f"Style of {tag}", partial(_restyled, tag=tag, style=style, prefer=prefer))
@@ -72,13 +83,19 @@ def _restyled(project: Project, tag: str, style: Style | None, prefer: Preferenc
 def _list(project: Project, *, as_json: bool) -> None:
     if as_json:
         rows = {
-            tag: {"style": version.style.value, "prefer": version.preference.value, "lines": len(version.lines)}
+            tag: {
+                "style": version.style.value,
+                "prefer": version.preference.value,
+                "lines": len(version.lines),
+                "left_out": version.left_out,
+            }
             for tag, version in project.versions.items()
         }
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for tag, version in project.versions.items():
-        out.print(f"{tag:12} {version.style.value:12} {version.preference.value}", markup=False)
+        left_out = tr("not handed over") if version.left_out else ""
+        out.print(f"{tag:12} {version.style.value:12} {version.preference.value:12} {left_out}".rstrip(), markup=False)
     if not project.versions:
         out.print(tr("No target version yet."), markup=False)
 

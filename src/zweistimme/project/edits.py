@@ -22,11 +22,9 @@ from zweistimme.project.facts import source_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_tag, named_tag
 from zweistimme.project.model import (
-    Delivery,
     Failure,
     Line,
     Maker,
-    MixSettings,
     Pin,
     Placement,
     Preference,
@@ -135,11 +133,6 @@ def rename_version(project: Project, tag: str, name: str) -> Project:
 def set_version_style(project: Project, tag: str, style: Style, preference: Preference) -> Project:
     """Change how closely a version follows the original."""
     return put_version(project, replace(find_version(project, tag), style=style, preference=preference))
-
-
-def set_mix(project: Project, mix: MixSettings) -> Project:
-    """Change how mixes are made."""
-    return replace(project, mix=mix)
 
 
 def choose_engine(project: Project, role: str, name: str, tag: str | None = None) -> Project:
@@ -303,11 +296,6 @@ def set_placements(project: Project, tag: str, placements: Iterable[Placement]) 
     before = version.placements
     after = {p.segment_id: before[p.segment_id] if before.get(p.segment_id) == p else p for p in placements}
     return put_version(project, replace(version, placements=after))
-
-
-def set_delivery(project: Project, tag: str, delivery: Delivery) -> Project:
-    """Remember what was handed over."""
-    return put_version(project, replace(find_version(project, tag), delivery=delivery))
 
 
 def put_failure(project: Project, tag: str, failure: Failure) -> Project:

@@ -144,7 +144,13 @@ def delivery_fingerprint(project: Project, version: Version, heard: Iterable[byt
     under = (mix.bed_db if bed else None, mix.voice_over_duck_db if over else None if bed else mix.duck_db)
     mixed = (mix.loudness_lufs, mix.true_peak_dbtp, over, under)
     people = [(speaker.id, speaker.name) for speaker in project.speakers.values()]
-    head = [project.title, project.source_tag, version.tag, mixed, sounds, people]
+    head: list[object] = [project.title, project.source_tag, version.tag, mixed, sounds, people]
+    # only where there are any, so that what was handed over before there were is not stale
+    head += [
+        [tag, *astuple(limits)]
+        for tag in (project.source_tag, version.tag)
+        if (limits := project.caption_limits.get(tag)) is not None
+    ]
     digest = hashlib.sha256(json.dumps(head, ensure_ascii=False).encode())
     digest.update(b"".join(heard))
     return digest.hexdigest()[:16]

@@ -255,7 +255,8 @@ class Delivery:
 class Version:
     """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
     where this version has one of its own; *failures* say what could not be made when it was last tried; *manners* say
-    how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together."""
+    how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together;
+    *left_out* versions are worked on, and not handed over."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -269,6 +270,20 @@ class Version:
     failures: Mapping[str, Failure] = field(default_factory=dict)
     manners: Mapping[str, Manner] = field(default_factory=dict)
     together: bool = False
+    left_out: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class CaptionLimits:
+    """What the captions of a language are held to where somebody said so; None is as its language has it. Letters of a
+    line and of a second; times in microseconds."""
+
+    lines: int | None = None
+    line_letters: float | None = None
+    most_speed: float | None = None
+    shortest_us: int | None = None
+    longest_us: int | None = None
+    gap_us: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -287,7 +302,7 @@ class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
     the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own;
     *terms* are names and terms that are said, written as they should be; *segments_made* is the highest number an id of
-    a segment ever had, since none is given twice."""
+    a segment ever had, since none is given twice; *caption_limits* are by language tag, the source's among them."""
 
     title: str
     source_tag: str
@@ -300,3 +315,4 @@ class Project:
     substitutes: bool = True
     terms: tuple[str, ...] = ()
     segments_made: int = field(default=0, compare=False)
+    caption_limits: Mapping[str, CaptionLimits] = field(default_factory=dict)

@@ -171,7 +171,10 @@ def forget() -> None:
 
 def progress(project: Project, version: Version) -> dict[Step, Progress]:
     """How far each step of *version* is. The latest answers are kept, by the identity of what they were made from."""
-    parts = (project.segments, version, project.programme, project.mix, project.speakers, project.title)
+    parts = (
+        project.segments, version, project.programme, project.mix, project.speakers, project.title,
+        project.caption_limits,
+    )  # fmt: skip
     for made_from, answer in list(_known):
         if all(was is now for was, now in zip(made_from, parts, strict=True)):
             return answer
@@ -212,5 +215,7 @@ def _progress(project: Project, version: Version) -> dict[Step, Progress]:
         Step.CAST: Progress(Step.CAST, len(users) - len(uncast), 0, len(users), first_uncast if uncast else None),
         Step.TAKES: tally(Step.TAKES, Mark.TAKE_FRESH, Mark.TAKE_THERE),
         Step.FIT: replace(tally(Step.FIT, Mark.SETTLED, Mark.PLACED), clashes=clashes),
-        Step.HANDOVER: Progress(Step.HANDOVER, int(current), int(delivery is not None and not current), 1),
+        Step.HANDOVER: Progress(Step.HANDOVER, int(current), int(delivery is not None and not current), 1)
+        if not version.left_out
+        else Progress(Step.HANDOVER, 0, 0, 0),
     }

@@ -54,7 +54,7 @@ def next_step(project: Project, tag: str) -> Step | None:
         placed not in version.lines for placed in version.placements
     ):
         return Step.FIT
-    if not states[Step.HANDOVER].complete:
+    if not version.left_out and not states[Step.HANDOVER].complete:
         return Step.HANDOVER
     return None
 
@@ -96,6 +96,9 @@ def run_step(
     elif step is Step.FIT:
         fit(work, tag)
     else:
-        # a hand-over holds every version that can be mixed, so that one video carries them all
-        ready = [key for key, version in work.project.versions.items() if version.placements]
-        hand_over(work, ready or [tag], folder or work.cache.parent / "handover")
+        hand_over(work, handed_over(work.project) or [tag], folder or work.cache.parent / "handover")
+
+
+def handed_over(project: Project) -> list[str]:
+    """The versions a hand-over holds: all that can be mixed and are not left out, so that one video carries them."""
+    return [tag for tag, version in project.versions.items() if version.placements and not version.left_out]

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from typing import Any, Final
 
 from zweistimme.messages import tr
+from zweistimme.project.delivery_edits import limits_problem
 from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, SoundTrack, Take
 
 LONGEST_US: Final = 1_000_000_000_000
@@ -32,6 +33,9 @@ def problem_of(type_: type) -> Callable[[Any], str]:
 def _problem_of_head(value: Any) -> str:
     if not all(map(_speakable, getattr(value, "manners", {}).values())):
         return tr("nobody could speak so")
+    for limits in getattr(value, "caption_limits", {}).values():
+        if problem := limits_problem(limits):
+            return tr(problem)
     programme = getattr(value, "programme", None)
     tracks = (programme.sound, programme.bed) if programme is not None else ()
     return next(filter(None, map(_problem_of_track, filter(None, tracks))), "")

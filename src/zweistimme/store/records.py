@@ -17,6 +17,7 @@ import msgspec
 from zweistimme.project.access import changed_middle, put_segments
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import (
+    CaptionLimits,
     Delivery,
     Failure,
     Line,
@@ -49,6 +50,7 @@ class ProjectHead:
     substitutes: bool = True
     terms: tuple[str, ...] = ()
     segments_made: int = 0
+    caption_limits: dict[str, CaptionLimits] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +64,7 @@ class VersionHead:
     engines: dict[str, str] = field(default_factory=dict)
     manners: dict[str, Manner] = field(default_factory=dict)
     together: bool = False
+    left_out: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,6 +199,7 @@ def _project_head(project: Project) -> ProjectHead:
         project.substitutes,
         project.terms,
         project.segments_made,
+        dict(project.caption_limits),
     )
 
 
@@ -210,6 +214,7 @@ def _version_head(version: Version | None) -> VersionHead | None:
         dict(version.engines),
         dict(version.manners),
         version.together,
+        version.left_out,
     )
 
 
@@ -274,6 +279,7 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
             substitutes=head.substitutes,
             terms=head.terms,
             segments_made=max(project.segments_made, head.segments_made),  # undo gives no number back
+            caption_limits=head.caption_limits,
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
@@ -299,6 +305,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             engines=head.engines,
             manners=head.manners,
             together=head.together,
+            left_out=head.left_out,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

@@ -76,8 +76,12 @@ def _manners(_connection: sqlite3.Connection) -> None:
     from trying."""
 
 
+def _caption_limits(_connection: sqlite3.Connection) -> None:
+    """What captions are held to, and which versions are left out, are kept from now on, in the same way."""
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
-    0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners,
+    0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, replace
-from functools import partial
 from pathlib import Path
 from typing import Any, Final
 
 from PyQt6.QtCore import QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
-    QDoubleSpinBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -23,41 +20,17 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import msg, tr
-from zweistimme.project.edits import set_mix
 from zweistimme.project.languages import own_name
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.handover import MANIFEST
 from zweistimme.window.bridge import Desk
+from zweistimme.window.caption_limits import CaptionLimitsRow
+from zweistimme.window.handed_over import HandedOver
 from zweistimme.window.layouts import list_table
+from zweistimme.window.mix_levels import MixLevels
 from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font
 
-
-@dataclass(frozen=True, slots=True)
-class _Level:
-    """A figure that mixes are made to: its name in the mix's settings, its words, its range."""
-
-    name: str
-    title: str
-    about: str
-    low: float
-    high: float
-    unit: str = " dB"
-
-
-_LEVELS: Final = (
-    _Level("loudness_lufs", msg("Loudness"), msg("Integrated loudness that each mix is made to"), -40.0, -8.0, " LUFS"),
-    _Level("true_peak_dbtp", msg("True peak"), msg("True peak that no mix goes beyond"), -12.0, 0.0, " dBTP"),
-    _Level("bed_db", msg("Bed"), msg("How much louder or softer the bed is than in its file"), -24.0, 12.0),
-    _Level("duck_db", msg("Gives way by"), msg("How far what lies under the dub gives way to it"), -40.0, 0.0),
-    _Level(
-        "voice_over_duck_db",
-        msg("in a voice-over"),
-        msg("How far the original gives way under a voice-over, where it stays audible"),
-        -40.0,
-        0.0,
-    ),
-)
 _KINDS: Final = (msg("mix"), msg("voice stem"), msg("captions"), msg("video"), msg("sound programme"))
 """What a manifest calls its files, which is the same in every language."""
 
@@ -96,52 +69,30 @@ class HandoverPage(Page):
         choose.clicked.connect(self._choose)
         write.clicked.connect(lambda: self.wanted.emit(Path(self.folder.text()).expanduser()))
         show.clicked.connect(lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.folder.text())))
+        self.versions = HandedOver(desk)
+        row.addWidget(self.versions)
+        row.addSpacing(8)
         row.addWidget(QLabel(tr("Folder")))
         row.addWidget(self.folder, 1)
         for widget in (choose, show, write):
             row.addWidget(widget)
         column.addLayout(row)
-        column.addLayout(self._make_levels())
+        self.levels, self.captions = MixLevels(desk), CaptionLimitsRow(desk)
+        column.addWidget(self.levels)
+        column.addWidget(self.captions)
         heads = [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
         self.table = list_table(heads, tr("Files"), (4,))
         self.table.setAlternatingRowColors(True)
         column.addWidget(self.table, 1)
         desk.changed.connect(lambda _change: self._refresh_if_seen())
-        desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
-
-    def _make_levels(self) -> QHBoxLayout:
-        """What every mix of the project is made to."""
-        row = QHBoxLayout()
-        self.levels: dict[str, QDoubleSpinBox] = {}
-        for level in _LEVELS:
-            box = self.levels[level.name] = QDoubleSpinBox()
-            box.setRange(level.low, level.high)
-            box.setDecimals(1)
-            box.setSingleStep(0.5)
-            box.setSuffix(level.unit)
-            box.setToolTip(tr(level.about))
-            box.setAccessibleName(tr(level.title))
-            box.editingFinished.connect(self._set_levels)
-            label = QLabel(tr(level.title))
-            label.setBuddy(box)
-            row.addWidget(label)
-            row.addWidget(box)
-            row.addSpacing(8)
-        row.addStretch(1)
-        return row
-
-    def _set_levels(self) -> None:
-        mix = self._desk.project.mix
-        shown = {name: box.value() for name, box in self.levels.items()}
-        # what is only shown rounded was not changed by whoever passed through the field
-        others: dict[str, Any] = {
-            name: value for name, value in shown.items() if abs(value - getattr(mix, name)) > 0.05
-        }
-        if others:
-            self._desk.apply("Set the levels of the mix", partial(set_mix, mix=replace(mix, **others)))
+        desk.version_changed.connect(self._follow)
 
     def showEvent(self, event: object) -> None:
         self.refresh()
+
+    def _follow(self, _tag: str) -> None:
+        self.captions.follow_version()
+        self._refresh_if_seen()
 
     def _refresh_if_seen(self) -> None:
         """What nobody sees is made when it is shown."""
@@ -151,13 +102,14 @@ class HandoverPage(Page):
     def refresh(self) -> None:
         """Show what is in the hand-over folder."""
         project, version = self._desk.project, self._desk.version
-        for name, box in self.levels.items():
-            if not box.hasFocus():
-                box.setValue(getattr(project.mix, name))
+        for part in (self.levels, self.captions, self.versions):
+            part.refresh()
         if version is not None:
             state, name = progress(project, version), own_name(version.tag)
             fitted = state[Step.FIT]
-            if version.delivery is None:
+            if version.left_out:
+                words = tr("{version} is left out: the files hold the other versions.", version=name)
+            elif version.delivery is None:
                 words = tr(
                     "Nothing is written yet. {done} of {total} lines of {version} are fitted.",
                     done=fitted.done,

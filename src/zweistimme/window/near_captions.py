@@ -27,7 +27,7 @@ class NearCaptions(QObject):
     def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._shown: tuple[object, object] = (None, None)
+        self._shown: tuple[object, ...] = (None, None, None)
         self._span = (0, 0)
         self._work = Latest("captions", self)
         self._work.ready.connect(self.ready)
@@ -41,14 +41,16 @@ class NearCaptions(QObject):
         project, version = self._desk.project, self._desk.version
         if version is None:
             return
-        made_from = (project.segments, version)
+        limits = project.caption_limits.get(version.tag)
+        made_from = (project.segments, version, limits)
         same = all(was is now for was, now in zip(self._shown, made_from, strict=True))
         if same and self._span[0] + _EDGE_US <= max(time_us, _EDGE_US) and time_us < self._span[1] - _EDGE_US:
             return
         start = max(0, round(time_us) - _BEFORE_US)
         self._shown, self._span = made_from, (start, round(time_us) + _AFTER_US)
         part = _part_of(project, *self._span)
-        self._work.want(partial(dub_captions, part, version.tag, self._desk.document.clips, rules_for(version.tag)))
+        rules = rules_for(version.tag, limits)
+        self._work.want(partial(dub_captions, part, version.tag, self._desk.document.clips, rules))
 
 
 def _part_of(project: Project, start_us: int, end_us: int) -> Project:

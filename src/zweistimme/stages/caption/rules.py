@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Final
 
 from zweistimme.formats.cue import Cue
 from zweistimme.project.languages import language_of
+from zweistimme.project.model import CaptionLimits
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.writing import letters
 
@@ -40,15 +41,21 @@ _OF_LANGUAGE: Final = {
 }
 
 
-def rules_for(tag: str) -> CaptionRules:
-    """The rules of a language.
+def rules_for(tag: str, limits: CaptionLimits | None = None) -> CaptionRules:
+    """The rules of a language, where *limits* do not say otherwise.
 
     >>> rules_for("ja-JP").line_letters, rules_for("de-AT").most_speed
     (13.0, 20.0)
     """
     usual = CaptionRules(tag=tag)
     line, aimed, most = _OF_LANGUAGE.get(language_of(tag), (usual.line_letters, usual.aimed_speed, usual.most_speed))
-    return CaptionRules(line_letters=line, aimed_speed=aimed, most_speed=most, tag=tag)
+    rules = CaptionRules(line_letters=line, aimed_speed=aimed, most_speed=most, tag=tag)
+    if limits is None:
+        return rules
+    said = {name: value for name, value in asdict(limits).items() if value is not None}
+    rules = replace(rules, **said)
+    aimed *= rules.most_speed / most
+    return replace(rules, aimed_speed=aimed, longest_us=max(rules.longest_us, rules.shortest_us))
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from zweistimme.media.atomic import remove_unfinished, unfinished_folder
 from zweistimme.media.containers import CopyPlan, plan_copy
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
 from zweistimme.project.access import find_version
-from zweistimme.project.edits import set_delivery
+from zweistimme.project.delivery_edits import set_delivery
 from zweistimme.project.errors import MediaError, StoreError
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import own_name
@@ -103,9 +103,10 @@ def _made(work: Work, tags: Sequence[str], folder: Path, stage: Path) -> list[En
     kept = unchanged(project, tags, folder)
     for note in kept.notes:
         work.say(note)
-    cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules_for(project.source_tag))}
+    rules = {tag: rules_for(tag, project.caption_limits.get(tag)) for tag in (project.source_tag, *tags)}
+    cues: dict[str, list[Cue]] = {project.source_tag: source_captions(project, rules[project.source_tag])}
     for tag in tags:
-        cues[tag] = dub_captions(project, tag, work.clips, rules_for(tag))
+        cues[tag] = dub_captions(project, tag, work.clips, rules[tag])
     anew = [tag for tag in tags if tag not in kept.files]
     wanted = Wanted(stage, name, cues, listeners=copy is None and project.programme.picture is None)
     files = {**kept.files, **made_versions(replace(work, report=work.part(0.0, 0.7)), anew, wanted)}

@@ -94,7 +94,7 @@ def _say_what_is_missing(work: Work, tag: str) -> None:
 
 def captions(work: Work, wanted: Wanted, tag: str) -> list[Entry]:
     """Write the captions of a language in both forms."""
-    rules, cues = rules_for(tag), wanted.cues[tag]
+    rules, cues = rules_for(tag, work.project.caption_limits.get(tag)), wanted.cues[tag]
     hurried = too_fast(cues, rules)
     if hurried:
         places = ", ".join(clock(cue.start_us) for cue in hurried[:3]) + (" …" if len(hurried) > 3 else "")
