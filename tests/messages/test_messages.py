@@ -18,12 +18,14 @@ from babel.messages.pofile import read_po
 import messages as gathering
 from helpers import project_with
 from zweistimme.messages import fill, language, listed, tr, tr_act, use
-from zweistimme.project.errors import EditError, MissingVoices
+from zweistimme.project.errors import EditError, EngineError, MissingVoices, StoreError
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_name
+from zweistimme.project.model import Failure, Made
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.pipeline import VERBS
 from zweistimme.store.document import Document
+from zweistimme.store.records import decode, encode
 
 
 @pytest.fixture(scope="module")
@@ -146,6 +148,21 @@ def test_errors_and_findings_are_said_in_the_language_and_kept_as_data() -> None
     )
     use("en")
     assert str(error) == "This project already has a version de-DE."
+
+
+@pytest.mark.usefixtures("german")
+def test_a_reason_within_a_sentence_is_said_in_the_language_of_the_reader() -> None:
+    use("en")
+    full = StoreError("{folder} cannot be made: {why}. Choose another folder.", folder="a", why=OSError(28, "voll"))
+    kept = decode("failure", "s1", encode(Failure("s1", Made.TAKE, full.finding, "x")))
+    assert str(full) == "a cannot be made: No space left on device. Choose another folder."
+    use("de")
+    said = "a kann nicht angelegt werden: Kein Platz mehr auf dem Datenträger. Wählen Sie einen anderen Ordner."
+    assert str(full) == str(kept.why) == sentence_of(kept.why) == said
+    use("en")
+    within = EngineError("{who} answered with {why}.", who="quay", why=full)
+    assert within.finding.figures["why"] == full.finding
+    assert str(StoreError("{why}", why=OSError(99_999, "Something rare"))) == "Something rare"
 
 
 @pytest.mark.usefixtures("german")

@@ -253,7 +253,7 @@ def test_captions_are_held_to_limits_of_ones_own(window: MainWindow) -> None:
     row, tag = handover_of(view).captions, view.desk.tag
     assert row.language.currentData() == tag
     usual = {name: box.value() for name, box in row.boxes.items()}
-    assert usual["line_letters"] == 42
+    assert (usual["line_letters"], usual["shortest_us"], usual["longest_us"]) == (42, 0.83, 7)
     assert not row.usual.isEnabled()
     for name, value in (("lines", 1), ("gap_us", 0.12)):
         row.boxes[name].setValue(value)

@@ -30,6 +30,7 @@ from zweistimme.project.errors import (
     TagError,
     ZweistimmeError,
 )
+from zweistimme.project.findings import cause
 from zweistimme.store.settings import LANGUAGE, read_settings
 
 EXIT_FAILED, EXIT_USAGE, EXIT_VOICES, EXIT_PARTLY, EXIT_STOPPED = 1, 2, 3, 4, 130
@@ -98,7 +99,7 @@ def main() -> None:
         raise SystemExit(EXIT_FAILED) from None
     except OSError as error:
         _leave(
-            tr("{file}: {why}. Check space and permissions.", file=error.filename or tr("A file"), why=error.strerror),
+            tr("{file}: {why}. Check space and permissions.", file=error.filename or tr("A file"), why=cause(error)),
             EXIT_FAILED,
         )
     except Exception as error:  # a defect; the sentence is for the person, the rest for a report

@@ -76,7 +76,7 @@ def _bytes_in(file: Path) -> str:
     try:
         return base64.b64encode(file.read_bytes()).decode()
     except OSError as error:
-        raise CommandError("{file} cannot be read ({why}).", file=file, why=error.strerror) from None
+        raise CommandError("{file} cannot be read ({why}).", file=file, why=error) from None
 
 
 def _kept(file: Path, data: bytes) -> None:

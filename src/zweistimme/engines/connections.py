@@ -55,9 +55,7 @@ def connections() -> list[Connection]:
     except FileNotFoundError:
         return first
     except OSError as error:
-        raise StoreError(
-            "{file} cannot be read: {why}. Check its permissions.", file=file, why=error.strerror
-        ) from error
+        raise StoreError("{file} cannot be read: {why}. Check its permissions.", file=file, why=error) from error
     try:
         return first + [one for one in msgspec.json.decode(data, type=list[Connection]) if one not in first]
     except msgspec.MsgspecError as error:

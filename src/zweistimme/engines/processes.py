@@ -63,7 +63,7 @@ class GuardedProgram:
                 )
             except OSError as error:
                 self._lifeline.close()
-                raise self._not_started(error.strerror or str(error)) from error
+                raise self._not_started(error) from error
 
     def end(self) -> None:
         """End the program and everything it started."""
@@ -81,9 +81,9 @@ class GuardedProgram:
         with suppress(BlockingIOError, ConnectionError):
             said = self._lifeline.recv(16, socket.MSG_DONTWAIT)
             if said:
-                raise self._not_started(os.strerror(int(said)))
+                raise self._not_started(OSError(int(said), os.strerror(int(said))))
 
-    def _not_started(self, why: str) -> EngineError:
+    def _not_started(self, why: OSError) -> EngineError:
         return EngineError(
             "{who}: {command} cannot be started ({why}). Check the command in its description.",
             who=self.who,

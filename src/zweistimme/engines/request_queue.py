@@ -17,7 +17,6 @@ from typing import TYPE_CHECKING, Final, Generic, TypeVar
 from zweistimme.engines.cancellation import belongs_to, check_stopped
 from zweistimme.engines.offers import Limits
 from zweistimme.engines.protocol import Report
-from zweistimme.messages import tr
 from zweistimme.project.errors import Cancelled, EngineBusy, EngineError, StoreError, ZweistimmeError
 
 if TYPE_CHECKING:
@@ -219,10 +218,12 @@ class _Run(Generic[Q, A]):
                 self.stop.set()
                 return
             except Exception as error:  # a defect of ours: said at this question, the others go on
-                sentence = tr(
-                    "A defect in Zweistimme while asking ({kind}: {error}).", kind=type(error).__name__, error=error
+                defect = EngineError(
+                    "A defect in Zweistimme while asking ({kind}: {error}).",
+                    kind=type(error).__name__,
+                    error=str(error),
                 )
-                self.results.put((question, None, EngineError(sentence)))
+                self.results.put((question, None, defect))
 
     def _answered(self, question: Q) -> A:
         from tenacity import Retrying, retry_if_exception_type
@@ -258,7 +259,7 @@ def _as_sentence(error: ZweistimmeError | OSError) -> ZweistimmeError:
     return StoreError(
         "{filename} cannot be kept: {why}. Make room and go on.",
         filename=error.filename or "An answer",
-        why=error.strerror,
+        why=error,
     )
 
 

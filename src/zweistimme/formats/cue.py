@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final
 
-from zweistimme.messages import tr
-from zweistimme.project.findings import Finding
+from zweistimme.messages import msg
+from zweistimme.project.findings import Finding, reason
 from zweistimme.project.model import Word
 from zweistimme.project.writing import one_line
 
@@ -93,8 +93,8 @@ def _with_ends(found: list[Found], repairs: list[Finding]) -> list[Found]:
         if cue.end_us <= cue.start_us:
             wanted = cue.start_us + max(_LEAST_US, round((0.4 + len(cue.text) / _LETTERS_PER_SECOND) * 1e6))
             end = wanted if behind is None else max(cue.start_us + _ROOM_US, min(wanted, behind))
-            what = tr("lasted no time") if cue.end_us == cue.start_us else tr("ended before it started")
-            repairs.append(Finding("end-guessed", {"text": _short(cue), "what": what}, place=one.place))
+            what = msg("lasted no time") if cue.end_us == cue.start_us else msg("ended before it started")
+            repairs.append(Finding("end-guessed", {"text": _short(cue), "what": reason(what)}, place=one.place))
             cue = replace(cue, end_us=end)
         result.append(Found(one.place, cue))
     return result

@@ -56,9 +56,7 @@ def read_bytes(path: Path) -> bytes:
     except IsADirectoryError:
         raise FormatError("{path} is a folder. Give a text file.", path=path) from None
     except OSError as error:
-        raise FormatError(
-            "{path} cannot be read: {why}. Check its permissions.", path=path, why=error.strerror
-        ) from error
+        raise FormatError("{path} cannot be read: {why}. Check its permissions.", path=path, why=error) from error
 
 
 def decoded(data: bytes, where: str, context: Context = NOTHING_KNOWN) -> tuple[str, tuple[Finding, ...]]:

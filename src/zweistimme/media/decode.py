@@ -19,7 +19,7 @@ from zweistimme.media.downmix import Matrix, downmix, may_exceed
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.messages import tr
 from zweistimme.project.errors import MediaError
-from zweistimme.project.findings import Finding
+from zweistimme.project.findings import Finding, cause
 from zweistimme.project.model import SoundPick
 from zweistimme.project.times import RATE
 
@@ -185,7 +185,7 @@ def _frames(
                 for frame in decode(packet):
                     yield frame, shift
     except av.FFmpegError as error:
-        notes.notes.append(Finding("file-damaged", {"why": error.strerror or ""}))
+        notes.notes.append(Finding("file-damaged", {"why": cause(error)}))
 
 
 def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterator[Sound]:

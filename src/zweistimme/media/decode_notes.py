@@ -9,9 +9,9 @@ from typing import Final
 from zweistimme.media.align import ClockNote
 from zweistimme.media.clock import StampClock
 from zweistimme.media.probe import MediaInfo, TrackInfo
-from zweistimme.messages import listed, tr
+from zweistimme.messages import listed, msg, tr
 from zweistimme.project.errors import MediaError
-from zweistimme.project.findings import Figure, Finding
+from zweistimme.project.findings import Figure, Finding, reason
 from zweistimme.project.times import RATE, clock, samples_to_us
 
 _NAMED_PLACES: Final = 5
@@ -72,9 +72,11 @@ def note_clock(mended: StampClock, notes: DecodeNotes) -> None:
         if not places:
             continue
         shown = ", ".join(f"{clock(note.at_us)} ({note.amount_us / 1e6:.3f} s)" for note in places[:_NAMED_PLACES])
-        more = tr(" and {n:,} more", n=len(places) - _NAMED_PLACES) if len(places) > _NAMED_PLACES else ""
+        named: Figure = shown
+        if len(places) > _NAMED_PLACES:
+            named = reason(msg("{shown} and {n:,} more"), shown=shown, n=len(places) - _NAMED_PLACES)
         total_s = round(sum(note.amount_us for note in places) / 1e6, 3)
-        figures: dict[str, Figure] = {"places": len(places), "total_s": total_s, "shown": shown + more}
+        figures: dict[str, Figure] = {"places": len(places), "total_s": total_s, "shown": named}
         notes.notes.append(Finding(f"sound-{kind}" if len(places) == 1 else f"sound-{kind}s", figures))
 
 

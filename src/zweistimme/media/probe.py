@@ -99,7 +99,7 @@ def opened(path: Path) -> Iterator[InputContainer]:
         yield container
     except av.FFmpegError as error:
         raise MediaError(
-            "{path} cannot be decoded: {why}. Export it anew and try again.", path=path, why=error.strerror
+            "{path} cannot be decoded: {why}. Export it anew and try again.", path=path, why=error
         ) from error
     finally:
         container.close()
@@ -117,9 +117,7 @@ def _check_readable(path: Path) -> None:
             if not file.read(1):
                 raise MediaError("{path} is empty. Copy or export it again.", path=path)
     except OSError as error:
-        raise MediaError(
-            "{path} cannot be read: {why}. Check its permissions.", path=path, why=error.strerror
-        ) from error
+        raise MediaError("{path} cannot be read: {why}. Check its permissions.", path=path, why=error) from error
 
 
 def probe(path: Path) -> MediaInfo:

@@ -105,7 +105,7 @@ class _Checksum:
             raise MediaError(
                 "{path} cannot be read any more: {why}. Put it back and try again.",
                 path=self._path,
-                why=self._error.strerror,
+                why=self._error,
             )
         return self._digest.hexdigest()
 

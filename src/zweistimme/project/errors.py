@@ -24,7 +24,7 @@ ZweistimmeError
 from __future__ import annotations
 
 from zweistimme.messages import msg, tr
-from zweistimme.project.findings import AS_WRITTEN, Figure, Finding
+from zweistimme.project.findings import AS_WRITTEN, Figure, Finding, cause
 
 
 class ZweistimmeError(Exception):
@@ -46,13 +46,15 @@ class ZweistimmeError(Exception):
 
     def __str__(self) -> str:
         """What is said, in the language of the desk."""
-        if self.finding.code == AS_WRITTEN:
-            return str(self.finding.figures["text"])
-        return tr(self.finding.code, **self.finding.figures)
+        return str(self.finding)
 
 
 def _figure(value: object) -> Figure:
-    return value if isinstance(value, str | int | float) else str(value)
+    if isinstance(value, ZweistimmeError):
+        return value.finding
+    if isinstance(value, Exception) and hasattr(value, "strerror"):
+        return cause(value)
+    return value if isinstance(value, str | int | float | Finding) else str(value)
 
 
 class EditError(ZweistimmeError):

@@ -108,7 +108,7 @@ def _prepared(serving: Serving, app: Any) -> tuple[uvicorn.Server, socket.socket
             "{address}, port {port}, cannot be listened at ({why}). Choose another --port.",
             address=serving.address,
             port=serving.port,
-            why=error.strerror,
+            why=error,
         ) from error
     listening.listen(128)
     return uvicorn.Server(config), listening

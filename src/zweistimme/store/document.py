@@ -73,7 +73,7 @@ class Document:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise StoreError(
-                "{folder} cannot be made: {why}. Choose another place.", folder=folder, why=error.strerror
+                "{folder} cannot be made: {why}. Choose another place.", folder=folder, why=error
             ) from error
         document = cls(folder, _locked(folder))
         if document._project is not EMPTY:

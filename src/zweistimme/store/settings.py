@@ -163,4 +163,4 @@ def write_settings(settings: Settings) -> None:
     try:
         written_bytes(settings_file(), msgspec.json.format(msgspec.json.encode(settings)))
     except OSError as error:
-        raise StoreError("{file} cannot be written: {why}.", file=settings_file(), why=error.strerror) from error
+        raise StoreError("{file} cannot be written: {why}.", file=settings_file(), why=error) from error

@@ -63,10 +63,9 @@ class CaptionLimitsRow(FigureRow):
         self.add(self.language, tr("Captions"), tr("The language whose captions are held to these limits"))
         self.boxes: dict[str, QDoubleSpinBox] = {}
         for limit in _LIMITS:
-            box = self.boxes[limit.name] = self.add_figure(
-                tr(limit.title), tr(limit.about), *limit.span, limit.decimals
-            )
-            if limit.unit == SECOND_US:
+            low, high = (end / limit.unit for end in limit.span)
+            box = self.boxes[limit.name] = self.add_figure(tr(limit.title), tr(limit.about), low, high, limit.decimals)
+            if limit.unit > 1:
                 box.setSuffix(" s")
                 box.setSingleStep(0.1)
             box.editingFinished.connect(partial(self._set, limit))

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QWidget
 
-from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.theme import SMALL_PT, font, px
+
+_FIELD: Final = 28
 
 
 class FigureRow(QWidget):
@@ -35,6 +39,7 @@ class FigureRow(QWidget):
         box = QDoubleSpinBox()
         box.setDecimals(decimals)
         box.setRange(low, high)
+        box.setMinimumHeight(px(_FIELD))
         self.add(box, title, about)
         return box
 

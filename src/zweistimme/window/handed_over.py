@@ -29,10 +29,10 @@ class HandedOver(QPushButton):
         """Show how many there are."""
         versions = self._desk.project.versions
         held = [tag for tag, version in versions.items() if not version.left_out]
-        if len(held) == len(versions):
-            words = tr("All {n:version|versions}", n=len(versions))
-        elif len(held) == 1:
+        if len(held) == 1:
             words = own_name(held[0])
+        elif len(held) == len(versions):
+            words = tr("All {n:version|versions}", n=len(versions))
         else:
             words = tr("{n:version|versions} of {all}", n=len(held), all=len(versions))
         self.setText(words)

@@ -69,9 +69,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise StoreError(
-            "{folder} cannot be made: {why}. Choose another folder.", folder=folder, why=error.strerror
-        ) from error
+        raise StoreError("{folder} cannot be made: {why}. Choose another folder.", folder=folder, why=error) from error
     remove_unfinished(folder)
     said: list[Finding] = []
 
@@ -130,7 +128,7 @@ def _planned_copy(work: Work) -> _Copy | None:
     try:
         plan = plan_copy(source)
     except MediaError as error:
-        work.say(Finding("no-video", {"why": str(error)}))
+        work.say(Finding("no-video", {"why": error.finding}))
         return None
     for finding in plan.left_out:
         work.say(finding)

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from zweistimme.engines.protocol import Engine, HeardSegment, HeardWord, Recognition, RecognitionQuestion
-from zweistimme.messages import tr
+from zweistimme.messages import msg
 from zweistimme.project.errors import EngineError, MediaError
-from zweistimme.project.findings import Figure, Finding
+from zweistimme.project.findings import Figure, Finding, reason
 from zweistimme.project.languages import language_of, same_language
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.new_transcript import replace_transcript
@@ -66,8 +66,9 @@ def _placed(work: Work, segments: Sequence[HeardSegment], length_s: float) -> li
             kept.append(segment)
             continue
         words = " ".join(word.text for word in segment.words)[:40]
-        why = tr("lasts no time") if segment.end_us <= segment.start_us else tr("lies behind the end of the programme")
-        work.say(Finding("heard-outside", {"words": words, "at_us": segment.start_us, "why": why}))
+        no_time = segment.end_us <= segment.start_us
+        why = msg("lasts no time") if no_time else msg("lies behind the end of the programme")
+        work.say(Finding("heard-outside", {"words": words, "at_us": segment.start_us, "why": reason(why)}))
     if segments and not kept:
         raise EngineError("The engine answered with speech outside the programme alone. Its answer was not used.")
     return kept

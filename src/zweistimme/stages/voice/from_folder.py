@@ -49,7 +49,7 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
         try:
             take = take_from(work, segment.id, _mono(path, work), made_from, TakeKind.IMPORTED, path.stem)
         except (MediaError, EngineError) as error:
-            work.say(Finding("file-unusable", {"file": path.name, "why": str(error)}))
+            work.say(Finding("file-unusable", {"file": path.name, "why": error.finding}))
             continue
         work.deliver("Import takes", partial(add_take, tag=tag, take=take))
         used.add(number)

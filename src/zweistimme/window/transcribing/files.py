@@ -12,7 +12,7 @@ from zweistimme.formats import prose
 from zweistimme.formats.transcripts import KINDS
 from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.findings import Finding
+from zweistimme.project.findings import Finding, cause
 from zweistimme.project.languages import own_name
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Work
@@ -166,7 +166,7 @@ class TranscriptFiles:
                 tr(
                     "{target} could not be written: {strerror}. Choose another place.",
                     target=target,
-                    strerror=error.strerror,
+                    strerror=cause(error),
                 ),
             )
         else:
