@@ -193,6 +193,21 @@ def test_day_and_night_are_kept(window: MainWindow) -> None:
     assert (theme().name, read_settings().text(THEME)) == ("day", "day")
 
 
+def test_the_window_follows_when_the_system_asks_for_other_colours(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    write_settings(Settings())
+    hints = make_app().styleHints()
+    assert hints is not None
+    monkeypatch.setattr(QStyleHints, "colorScheme", lambda _hints: Qt.ColorScheme.Dark)
+    hints.colorSchemeChanged.emit(Qt.ColorScheme.Dark)
+    assert theme() is NIGHT
+    write_settings(Settings().having(THEME, "day"))
+    window.outfit.dress_in(DAY)
+    hints.colorSchemeChanged.emit(Qt.ColorScheme.Dark)
+    assert theme() is DAY, "what was chosen holds"
+
+
 def test_colours_are_what_the_system_asks_for_until_some_are_chosen(monkeypatch: pytest.MonkeyPatch) -> None:
     app = make_app()
     assert theme_for(app, "") is DAY

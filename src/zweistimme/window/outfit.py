@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Final, Protocol
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from zweistimme.messages import tr
@@ -14,7 +14,7 @@ from zweistimme.store.settings import LANGUAGE, THEME, Setting, read_settings, w
 from zweistimme.window.actions import give_keys
 from zweistimme.window.remembered import Spot
 from zweistimme.window.speech import speak
-from zweistimme.window.theme import DAY, NIGHT, Theme, apply_theme, theme
+from zweistimme.window.theme import DAY, NIGHT, Theme, apply_theme, theme, theme_for
 
 if TYPE_CHECKING:
     from zweistimme.window.desk_view import DeskView
@@ -35,13 +35,23 @@ class Dressed(Protocol):
     def say_error(self, sentence: str) -> None: ...
 
 
-class Outfit:
+class Outfit(QObject):
     """Dresses the *window*, whose widgets are those of *frame*."""
 
     def __init__(self, window: Dressed, frame: QWidget) -> None:
+        super().__init__(frame)  # so that what it listens to ends with the window
         self._window, self._frame = window, frame
         self._waits = False
         """Whether the window is to be made anew once nothing writes any more."""
+        hints = _app().styleHints()
+        if hints is not None:
+            hints.colorSchemeChanged.connect(self._follow_system)  # that of contrast is no signal in the binding
+
+    def _follow_system(self, _wish: object = None) -> None:
+        """Other colours as soon as the system asks for others, where none were chosen."""
+        wanted = theme_for(_app(), read_settings().text(THEME))
+        if wanted is not theme():
+            self.dress_in(wanted)
 
     def show_settings(self) -> None:
         """What is set for the whole desk."""
