@@ -150,6 +150,20 @@ def test_working_copy_reads_anywhere(tmp_path: Path) -> None:
         assert reader.read(3 * RATE - 10, 50).shape == (1, 50)
 
 
+def test_a_working_copy_that_was_cut_or_is_none_is_said(tmp_path: Path) -> None:
+    copy = tmp_path / "copy.wav"
+    working_copy(probe(write_sound(tmp_path / "a.wav", 3.0)), SoundPick(), copy, lambda _share: None)
+    with SoundReader(copy) as reader:
+        os.truncate(copy, copy.stat().st_size - 3 * RATE)
+        assert reader.read(0, RATE).any()
+        with pytest.raises(MediaError, match="Bring the programme in again"):
+            reader.read(2 * RATE, RATE)
+    for name, subtype in (("b.flac", "PCM_24"), ("b.wav", "PCM_16")):
+        soundfile.write(tmp_path / name, np.zeros(100), RATE, subtype)
+        with pytest.raises(MediaError, match="cannot be read"):
+            SoundReader(tmp_path / name)
+
+
 def test_peaks_are_made_once(tmp_path: Path) -> None:
     source = write_sound(tmp_path / "a.wav", 2.0)
     working_copy(probe(source), SoundPick(), tmp_path / "copy.wav", lambda _share: None)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -247,3 +248,20 @@ def test_clips_are_kept_once_and_exactly(tmp_path: Path) -> None:
         store.get(name)
     with pytest.raises(StoreError, match="not empty"):
         store.put(np.zeros(0, dtype=np.float32))
+
+
+def test_a_difference_finds_what_was_changed_put_in_and_taken_out_anywhere() -> None:
+    project = project_with([(k, k + 0.5, f"Line {k}.") for k in range(9)])
+    version = project.versions["de-DE"]
+    keys = list(version.lines)
+    for gone, changed, moved in (([], [], False), ([0], [], False), ([4], [6], False), ([8], [0], True)):
+        lines = {key: line for place, (key, line) in enumerate(version.lines.items()) if place not in gone}
+        for place in changed:
+            lines[keys[place]] = replace(lines[keys[place]], text="Anders.")
+        if moved:
+            lines = {keys[3]: lines.pop(keys[3]), **lines}
+        after = replace(project, versions={"de-DE": replace(version, lines=lines)})
+        rows = difference(project, after)
+        assert {row.key for row in rows} == {f"de-DE/{keys[place]}" for place in (*gone, *changed)}
+        patch = {(row.kind, row.key): row.after for row in rows}
+        assert patched(project, patch).versions["de-DE"].lines == lines

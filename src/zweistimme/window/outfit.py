@@ -123,8 +123,6 @@ class Outfit(QObject):
             view.desk.writing.keep()
             view.page.score.forget_text()
             view.page.overview.draw_anew()
-        for widget in self._frame.findChildren(QWidget):
-            widget.update()
 
 
 def _needed(view: DeskView) -> str:
