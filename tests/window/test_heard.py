@@ -30,6 +30,7 @@ from zweistimme.window.lanes import Frames, LaneMixer
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.playback import MEASURE
 from zweistimme.window.read_ahead import Way
+from zweistimme.window.score import picture
 
 FADE = RATE // 40
 
@@ -355,7 +356,7 @@ def test_a_tick_paints_the_playhead_and_nothing_else_anew(
     view = view_of(window)
     qtbot.wait(300)
     painted: list[str] = []
-    for name, part in (("score", view.page.score), ("closeup", view.page.closeup)):
+    for name, part in (("score", picture), ("closeup", view.page.closeup)):
         original = part._paint
         monkeypatch.setattr(
             part, "_paint", lambda *given, name=name, original=original: (painted.append(name), original(*given))

@@ -9,7 +9,6 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPixmap,
     QResizeEvent,
     QShowEvent,
     QWheelEvent,
@@ -21,7 +20,7 @@ from zweistimme.project.times import SECOND_US
 from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
-from zweistimme.window.score import cards, overlay, painting
+from zweistimme.window.score import overlay, painting
 from zweistimme.window.score.geometry import (
     Columns,
     Scale,
@@ -31,9 +30,9 @@ from zweistimme.window.score.geometry import (
     original_cards,
 )
 from zweistimme.window.score.in_place import InPlace
+from zweistimme.window.score.picture import Layers, Picture
 from zweistimme.window.score.pointer import Pointer
 from zweistimme.window.score.text import forget
-from zweistimme.window.theme import colour
 from zweistimme.window.times import SegmentTimes
 from zweistimme.window.writing import Kind, Place
 
@@ -63,7 +62,7 @@ class ScoreView(QAbstractScrollArea):
         self._desk, self._peaks, self._regions = desk, peaks, regions
         self.scale = Scale()
         self._playhead_us = 0.0
-        self._picture: QPixmap | None = None
+        self._picture = Picture()
         self._left_behind = False
         """Somebody scrolled away from the playhead while it moved; it is followed again once it is in sight."""
         self._times = SegmentTimes()
@@ -212,50 +211,14 @@ class ScoreView(QAbstractScrollArea):
         self.canvas().update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        """What is painted in part has not changed but for the playhead: it comes from a picture that is kept."""
         canvas, scene = self.canvas(), self.scene()
         painter = QPainter(canvas)
-        if event is None or event.rect() == canvas.rect():
-            self._picture = None
-            self._paint(painter, scene)
-        else:
-            if self._picture is None or self._picture.size() != canvas.size() * scene.ratio:
-                self._picture = QPixmap(canvas.size() * scene.ratio)
-                self._picture.setDevicePixelRatio(scene.ratio)
-                self._paint(QPainter(self._picture), scene)
-            painter.setClipRect(event.rect())
-            painter.drawPixmap(0, 0, self._picture)
+        part = None if event is None or event.rect() == canvas.rect() else event.rect()
+        self._picture.paint(
+            painter, scene, Layers(self.originals, self.dubs, self._pointer.ghost, self.hasFocus()), part
+        )
         painter.setClipRect(QRectF(0, header(), scene.width, scene.height - header()))
         overlay.paint_playhead(painter, scene, self._playhead_us)
-
-    def _paint(self, painter: QPainter, scene: painting.Scene) -> None:
-        """All but the playhead."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(QRectF(0, 0, scene.width, scene.height), colour("paper"))
-        painting.paint_ruler(painter, scene)
-        start, end = round(self.scale.time(header())), round(self.scale.time(scene.height)) + 1
-        originals, dubs = self.originals.within(start, end), self.dubs.within(start, end)
-        painter.save()
-        painter.setClipRect(QRectF(0, header(), scene.width, scene.height - header()), Qt.ClipOperation.IntersectClip)
-        painting.paint_original_wave(painter, scene, originals)
-        tied = {card.segment.id: card for card in (*originals, *dubs)}
-        for card in tied.values():
-            placed = self._desk.placed(card.segment.id)
-            if placed:
-                painting.paint_ribbon(painter, scene, self.originals.of(card.place), placed[0])
-        for card in dubs:
-            placed = self._desk.placed(card.segment.id)
-            if placed:
-                painting.paint_dub_wave(painter, scene, card, *placed)
-            cards.paint_dub_card(painter, scene, card)
-        painting.paint_regions(painter, scene, start, end)
-        for card in originals:
-            cards.paint_original_card(painter, scene, card)
-        ghost = self._pointer.ghost
-        if ghost is not None:
-            overlay.paint_ghost(painter, scene, ghost[0], over_take=ghost[1])
-        painter.restore()
-        overlay.paint_header(painter, scene, focused=self.hasFocus())
 
     # the mouse
 
