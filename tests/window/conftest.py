@@ -15,12 +15,20 @@ from driving import opened, view_of
 from zweistimme.window.main_window import MainWindow
 
 
-@pytest.fixture(autouse=True)
-def _collect_here() -> Iterator[None]:
-    """Closed windows are collected on this thread, before the collector runs anywhere again."""
+@pytest.fixture(autouse=True, scope="module")
+def _collector_rests() -> Iterator[None]:
+    """The automatic collector runs on any thread: it stays off until the last window of a module is gone, for a closed
+    one is kept by whoever tests it for a while, and a thread that still listens would collect it where it may not."""
     yield
     gc.collect()
     gc.enable()
+
+
+@pytest.fixture(autouse=True)
+def _collect_here() -> Iterator[None]:
+    """Closed windows are collected on this thread."""
+    yield
+    gc.collect()
 
 
 @pytest.fixture
