@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict, replace
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -13,7 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import handover_of, notices_of, opened, view_of
 from zweistimme.engines.offers import VoiceInfo
-from zweistimme.project.delivery_edits import set_mix
+from zweistimme.project.delivery_edits import leave_out, set_mix
 from zweistimme.project.edits import add_version, rename_version
 from zweistimme.project.errors import EditError, TagError
 from zweistimme.project.language_list import found_languages, listed_languages
@@ -273,7 +274,7 @@ def test_captions_are_held_to_limits_of_ones_own(window: MainWindow) -> None:
     assert view.desk.project.caption_limits == {"en-GB": CaptionLimits(line_letters=37)}
 
 
-def test_a_version_that_is_left_out_is_not_handed_over(window: MainWindow) -> None:
+def test_a_version_that_is_left_out_is_not_handed_over(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     view = view_of(window)
     view.navigation.show_page("Hand-over")
     choice, tag = handover_of(view).versions, view.desk.tag
@@ -286,5 +287,14 @@ def test_a_version_that_is_left_out_is_not_handed_over(window: MainWindow) -> No
     assert view.desk.project.versions[tag].left_out
     assert tag not in handed_over(view.desk.project)
     assert next_step(view.desk.project, tag) is not Step.HANDOVER
+    for other in view.desk.project.versions:
+        view.desk.apply("Leave out", partial(leave_out, tag=other, left_out=True))
+    said = notices_of(view.desk)
+    handover_of(view).wanted.emit(tmp_path / "out")
+    qtbot.waitUntil(lambda: not view.desk.jobs.busy, timeout=5_000)
+    assert any("No version is left to hand over" in words for words in said)
+    assert not (tmp_path / "out").exists()
+    for _ in view.desk.project.versions:
+        view.desk.undo()
     view.desk.undo()
     assert not view.desk.project.versions[tag].left_out

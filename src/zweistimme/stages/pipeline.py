@@ -9,7 +9,7 @@ from typing import Final
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.messages import msg_act
-from zweistimme.project.errors import MissingVoices
+from zweistimme.project.errors import EditError, MissingVoices
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
@@ -96,7 +96,10 @@ def run_step(
     elif step is Step.FIT:
         fit(work, tag)
     else:
-        hand_over(work, handed_over(work.project) or [tag], folder or work.cache.parent / "handover")
+        tags = handed_over(work.project)
+        if not tags and work.project.versions[tag].left_out:
+            raise EditError("No version is left to hand over: {tag} is left out. Take it in again first.", tag=tag)
+        hand_over(work, tags or [tag], folder or work.cache.parent / "handover")
 
 
 def handed_over(project: Project) -> list[str]:

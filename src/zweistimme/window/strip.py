@@ -68,6 +68,8 @@ class StepButton(QAbstractButton):
         """What stands under the step's name."""
         state = self._progress
         if self.step is Step.HANDOVER:
+            if not state.total:
+                return tr("left out")
             return tr("done") if state.done else tr("older") if state.stale else tr("not yet")
         if not state.total:
             return "–"
