@@ -10,10 +10,12 @@ import pytest
 
 from helpers import project_with
 from zweistimme.project import access, edits, speaker_edits, transcript
+from zweistimme.project.delivery_edits import set_caption_limits
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import (
+    CaptionLimits,
     Line,
     Pin,
     Placement,
@@ -234,3 +236,15 @@ def test_names_and_terms_are_kept_once_and_in_bounds() -> None:
         edits.set_terms(project, ["x" * 501])
     with pytest.raises(EditError, match="5,001 names and terms"):
         edits.set_terms(project, map(str, range(5_001)))
+
+
+def test_limits_of_captions_go_with_their_version() -> None:
+    project = project_with([(1.0, 2.0, "So.")])
+    limits = CaptionLimits(lines=1)
+    for tag in ("de-DE", project.source_tag):
+        project = set_caption_limits(project, tag, limits)
+    named = edits.rename_version(project, "de-DE", "kids")
+    assert named.caption_limits == {"de-DE-x-kids": limits, project.source_tag: limits}
+    assert edits.remove_version(named, "de-DE-x-kids").caption_limits == {project.source_tag: limits}
+    with pytest.raises(EditError, match="no version fr-FR"):
+        set_caption_limits(project, "fr-FR", limits)

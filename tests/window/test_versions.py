@@ -267,6 +267,13 @@ def test_captions_are_held_to_limits_of_ones_own(window: MainWindow) -> None:
     assert row.boxes["gap_us"].value() == usual["gap_us"]
     row.usual.click()
     assert view.desk.project.caption_limits == {}
+    box, other = row.boxes["most_speed"], next(one for one in view.desk.project.versions if one != tag)
+    box.setFocus()
+    box.lineEdit().setText("15.0")
+    view.desk.show_version(other)
+    assert view.desk.project.caption_limits == {tag: CaptionLimits(most_speed=15)}, "it was begun for the one before"
+    assert (row.language.currentData(), box.value()) == (other, 20)
+    view.desk.undo()
     row.language.setCurrentIndex(row.language.count() - 1)
     row.language.activated.emit(row.language.currentIndex())
     row.boxes["line_letters"].setValue(37)

@@ -15,7 +15,7 @@ from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import ProjectArgument, chosen_tags
 from zweistimme.messages import tr
-from zweistimme.project.delivery_edits import set_caption_limits
+from zweistimme.project.delivery_edits import captioned, set_caption_limits
 from zweistimme.project.model import CaptionLimits, Project
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.caption import rules_for
@@ -52,19 +52,15 @@ def captions(
         raise CommandError("What is usual and a limit of one's own cannot be had at once. Leave --usual out.")
     if said or usual:
         with opened_project(project) as document:
-            for tag in chosen_tags(to, _languages(document.project)):
+            for tag in chosen_tags(to, captioned(document.project)):
                 before = document.project.caption_limits.get(tag, CaptionLimits())
                 limits = CaptionLimits() if usual else replace(before, **said)
                 document.apply("Set the captions", partial(set_caption_limits, tag=tag, limits=limits))
     _list(project_in(project), to, as_json=as_json)
 
 
-def _languages(project: Project) -> list[str]:
-    return [*dict.fromkeys((*project.versions, project.source_tag))]
-
-
 def _list(project: Project, to: list[str], *, as_json: bool) -> None:
-    tags = chosen_tags(to, _languages(project))
+    tags = chosen_tags(to, captioned(project))
     rules = {tag: rules_for(tag, project.caption_limits.get(tag)) for tag in tags}
     if as_json:
         typer.echo(json.dumps({tag: asdict(rule) for tag, rule in rules.items()}, ensure_ascii=False, indent=1))

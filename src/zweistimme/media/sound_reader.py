@@ -33,15 +33,14 @@ class SoundReader:
         self._path = path
         try:
             with soundfile.SoundFile(path) as head:
-                known = head.format in ("WAV", "RF64") and (head.subtype, head.samplerate) == ("PCM_24", RATE)
+                if head.format not in ("WAV", "RF64") or (head.subtype, head.samplerate) != ("PCM_24", RATE):
+                    raise self._unreadable()
                 self.channels: int = head.channels
                 self.length: int = head.frames
                 comment = head.comment or ""
-            self._file = path.open("rb", buffering=0) if known else None
+            self._file = path.open("rb", buffering=0)
         except (soundfile.LibsndfileError, OSError) as error:
             raise self._unreadable() from error
-        if self._file is None:
-            raise self._unreadable()
         self._start = _data_start(self._file)
         room = float(comment.removeprefix(ROOM_FOR)) if comment.startswith(ROOM_FOR) else 0.0
         self._scale = np.float32(np.float64(np.float32(10 ** (room / 20))) / _FULL_SCALE)
@@ -60,7 +59,6 @@ class SoundReader:
 
     def _put(self, start: int, place: Sound) -> None:
         """Fill *place* with samples from *start* on."""
-        assert self._file is not None
         frame, count = self.channels * _BYTES, place.shape[1]
         given = np.zeros(count * frame + 1, dtype=np.uint8)
         if os.preadv(self._file.fileno(), [given[:-1].data], self._start + start * frame) != count * frame:
@@ -80,7 +78,6 @@ class SoundReader:
             yield self.read(start, min(size, self.length - start))
 
     def close(self) -> None:
-        assert self._file is not None
         self._file.close()
 
     def __enter__(self) -> SoundReader:

@@ -23,6 +23,11 @@ def set_mix(project: Project, mix: MixSettings) -> Project:
     return replace(project, mix=mix)
 
 
+def captioned(project: Project) -> list[str]:
+    """The languages that get captions: those of all versions, and the original's."""
+    return [*dict.fromkeys((*project.versions, project.source_tag))]
+
+
 def set_caption_limits(project: Project, tag: str, limits: CaptionLimits) -> Project:
     """Say what the captions of a version, or of the original, are held to; as the language has it where nothing is
     said."""

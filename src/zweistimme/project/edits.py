@@ -115,7 +115,11 @@ def add_version(
 def remove_version(project: Project, tag: str) -> Project:
     """Take a version away, with its lines, takes and placements; undo brings it back."""
     find_version(project, tag)
-    return replace(project, versions=without_keys(project.versions, [tag]))
+    return replace(
+        project,
+        versions=without_keys(project.versions, [tag]),
+        caption_limits=without_keys(project.caption_limits, {tag} - {project.source_tag}),
+    )
 
 
 def rename_version(project: Project, tag: str, name: str) -> Project:
@@ -125,9 +129,11 @@ def rename_version(project: Project, tag: str, name: str) -> Project:
     wanted = named_tag(tag, name)
     if wanted != tag and wanted in project.versions:
         raise EditError("This project already has a version {tag}.", tag=wanted)
-    return put_version(
-        replace(project, versions=without_keys(project.versions, [tag])), replace(version, tag=wanted, delivery=None)
-    )
+    limits = dict(project.caption_limits)
+    if tag in limits and tag != project.source_tag:
+        limits[wanted] = limits.pop(tag)
+    rest = replace(project, versions=without_keys(project.versions, [tag]), caption_limits=limits)
+    return put_version(rest, replace(version, tag=wanted, delivery=None))
 
 
 def set_version_style(project: Project, tag: str, style: Style, preference: Preference) -> Project:

@@ -17,6 +17,7 @@ from zweistimme.project.delivery_edits import (
     MOST_LINES,
     SHORTEST_US,
     SPEED,
+    captioned,
     set_caption_limits,
 )
 from zweistimme.project.languages import own_name
@@ -79,7 +80,7 @@ class CaptionLimitsRow(FigureRow):
     def refresh(self) -> None:
         """Show the limits as they are; those of the version on the desk, unless somebody looks at others."""
         project = self._desk.project
-        tags = [*dict.fromkeys((*project.versions, project.source_tag))]
+        tags = captioned(project)
         if tags != [self.language.itemData(place) for place in range(self.language.count())]:
             chosen = self.language.currentData() or self._desk.tag
             self.language.clear()
@@ -92,9 +93,13 @@ class CaptionLimitsRow(FigureRow):
         self._show()
 
     def follow_version(self) -> None:
-        """Another version is on the desk: its captions are meant."""
+        """Another version is on the desk: its captions are meant. What is being set belongs to those before."""
+        for limit in _LIMITS:
+            if self.boxes[limit.name].hasFocus():
+                self.boxes[limit.name].interpretText()
+                self._set(limit)
         self.language.setCurrentIndex(max(0, self.language.findData(self._desk.tag)))
-        self._show()
+        self._show(also_at_work=True)
 
     def _limits(self) -> CaptionLimits:
         return self._desk.project.caption_limits.get(self.language.currentData(), CaptionLimits())
@@ -102,11 +107,12 @@ class CaptionLimitsRow(FigureRow):
     def _rules(self) -> CaptionRules:
         return rules_for(self.language.currentData() or self._desk.project.source_tag, self._limits())
 
-    def _show(self) -> None:
+    def _show(self, *, also_at_work: bool = False) -> None:
+        """Show the limits; in a field at work only where what is in it has been set, or refused."""
         rules, own = self._rules(), self._limits()
         for limit in _LIMITS:
             box = self.boxes[limit.name]
-            if not box.hasFocus():
+            if also_at_work or not box.hasFocus():
                 box.setValue(getattr(rules, limit.name) / limit.unit)
         self.usual.setEnabled(own != CaptionLimits())
 
@@ -125,4 +131,4 @@ class CaptionLimitsRow(FigureRow):
     def _apply(self, limits: CaptionLimits) -> None:
         tag = self.language.currentData()
         self._desk.apply("Set the captions", partial(set_caption_limits, tag=tag, limits=limits))
-        self._show()
+        self._show(also_at_work=True)

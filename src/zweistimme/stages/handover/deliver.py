@@ -143,12 +143,7 @@ def _video(work: Work, copy: _Copy, mixes: dict[str, Path], wanted: Wanted) -> E
         SoundTrackOut(mix, tag, f"{own_name(tag)} · dub", default=place == 0)
         for place, (tag, mix) in enumerate(mixes.items())
     ]
-    texts = [
-        CaptionTrackOut(
-            tuple((c.start_us, c.end_us, marked_text(c.text, tag)) for c in wanted.cues[tag]), tag, own_name(tag)
-        )
-        for tag in (*mixes, project.source_tag)
-    ]
+    texts = [_caption_track(wanted.cues[tag], tag) for tag in (*mixes, project.source_tag)]
     original = Original(project.programme.sound.pick.tracks[0], project.source_tag)
     coded = mux_copy(copy.source, target, copy.plan, sounds, texts, original, work.part(0.7, 0.95))
     entry = video_entry(target, coded, project.source_tag)
