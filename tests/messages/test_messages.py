@@ -25,7 +25,7 @@ from zweistimme.project.model import Failure, Made
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.pipeline import VERBS
 from zweistimme.store.document import Document
-from zweistimme.store.records import decode, encode
+from zweistimme.store.rows import decode, encode
 
 
 @pytest.fixture(scope="module")

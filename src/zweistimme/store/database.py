@@ -17,7 +17,8 @@ from typing import Any
 from zweistimme.messages import tr
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Project
-from zweistimme.store.records import EMPTY, Row, RowKey, decode, decode_many, encode, patched_by_kind
+from zweistimme.store.records import EMPTY, patched_by_kind
+from zweistimme.store.rows import Row, RowKey, decode, decode_many, encode
 from zweistimme.store.upgrades import SCHEMA, UPGRADES
 
 
