@@ -214,6 +214,12 @@ def test_slowly_the_pitch_stays_and_the_place_goes_as_fast_as_wanted(mixer: Lane
     assert marks[1].start - marks[0].start == pytest.approx(speed * RATE, rel=0.02)
 
 
+def waits(mixer: LaneMixer) -> bool:
+    """Whether nothing is ready: all of what was has been taken."""
+    mark = mixer.position(mixer._fed)
+    return mark is not None and mark.rate == 0.0
+
+
 def test_what_is_not_ready_is_waited_for_not_skipped(mixer: LaneMixer) -> None:
     slow = wave(200)
 
@@ -226,6 +232,7 @@ def test_what_is_not_ready_is_waited_for_not_skipped(mixer: LaneMixer) -> None:
     for _ in range(100):
         mixer.take(4_800)  # as a device that never waits
         time.sleep(0.005)
+    until(lambda: mixer.take(480) is not None and waits(mixer))
     mark = mixer.position(mixer._fed)
     assert mark is not None
     played = mark.start - RATE
