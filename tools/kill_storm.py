@@ -27,8 +27,8 @@ import numpy as np
 import soundfile
 
 from zweistimme.cli.main import main as command
-from zweistimme.project.edits import set_line_text
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.store.document import Document
 
 TAG = "de-DE"

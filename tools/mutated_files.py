@@ -30,8 +30,9 @@ from zweistimme.formats.transcripts import read_transcript, written_transcript
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.probe import probe
-from zweistimme.project.edits import add_version, set_line_text
+from zweistimme.project.edits import add_version
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.words import spread
 from zweistimme.store.document import Document

@@ -18,7 +18,8 @@ from demo_project import work_on
 from zweistimme.demo.script import BED, MEDIA, TARGETS, data_file
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
-from zweistimme.project.edits import add_version, set_line_text
+from zweistimme.project.edits import add_version
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.times import RATE
 from zweistimme.stages.fit import fit
 from zweistimme.stages.voice import import_takes

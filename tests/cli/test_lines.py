@@ -41,7 +41,7 @@ def test_lines_are_listed_written_directed_and_given_takes(project: Path) -> Non
     with Document.open(project) as document:
         version = document.project.versions["es-ES"]
         assert version.placements["s1"].start_us == 1_400_000
-        assert version.lines["s2"].by_hand
+        assert version.lines["s2"].state.settled
     run("line", project, "1", "--to", "es-ES", "--unpin")
     assert "no take “take 9”. Its takes: “take 1”" in refused(
         "line", project, "2", "--to", "es-ES", "--take", "take 9", code=2

@@ -19,7 +19,7 @@ from zweistimme.engines.offers import EngineInfo, Limits, Price, Role, Usage, Vo
 from zweistimme.engines.protocol import Speech, SpeechRequest, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import Patience, ask_all
-from zweistimme.project import edits
+from zweistimme.project import edits, line_edits
 from zweistimme.project.errors import BadAnswer, EngineBusy, EngineCutOff, EngineError, EngineFault
 from zweistimme.project.progress import Step
 from zweistimme.server import Faults, Serving, Terms, running
@@ -164,7 +164,7 @@ def test_asked_anew_is_paid_anew_and_stands_in_the_place_of_the_first(
     begun = edits.add_version(project_with(ROWS[:2]), "es-ES")
     begun = edits.cast_voice(begun, "es-ES", "p1", "stormy/one")
     for segment in begun.segments:
-        begun = edits.set_line_text(begun, "es-ES", segment.id, f"Frase {segment.id}.")
+        begun = line_edits.set_line_text(begun, "es-ES", segment.id, f"Frase {segment.id}.")
     with Document.create(tmp_path / "p", begun) as document:
         run_step(work_on(document), Step.TAKES, "es-ES")
         first = document.project.versions["es-ES"].lines["s1"].take_id

@@ -84,7 +84,7 @@ def test_a_whole_run_with_a_ten_line_program(tmp_path: Path) -> None:
         assert progress(document.project, version)[Step.FIT].complete
         assert version.cast == {"p1": "little/hum"}
         assert version.lines["s1"].text == "GOOD MORNING. (es-ES)"
-        assert version.lines["s1"].shorter == ("GOOD!",)
+        assert [offer.text for offer in version.lines["s1"].offers] == ["GOOD!"]
 
 
 def test_lines_that_fail_are_named_and_the_others_kept_then_only_they_are_made(tmp_path: Path) -> None:

@@ -9,7 +9,7 @@ from itertools import pairwise
 import pytest
 
 from helpers import project_with
-from zweistimme.project import access, edits, speaker_edits, transcript
+from zweistimme.project import access, edits, line_edits, speaker_edits, transcript
 from zweistimme.project.delivery_edits import set_caption_limits
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
@@ -29,6 +29,7 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.wordings import LineState
 
 THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
 
@@ -60,10 +61,10 @@ def test_words_that_stay_keep_their_times() -> None:
 
 def test_changing_a_line_makes_its_take_stale() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
-    after = edits.set_line_text(project, "de-DE", "s1", "Das Meer steht hoch.")
+    after = line_edits.set_line_text(project, "de-DE", "s1", "Das Meer steht hoch.")
     version, segment = after.versions["de-DE"], after.segments[0]
     line = version.lines["s1"]
-    assert line.by_hand
+    assert line.state is LineState.TRANSLATED
     assert not line_is_stale(segment, line)
     assert take_is_stale(after, version, segment, line, version.takes["t0"])
     assert progress(after, version)[Step.TAKES].stale == 1
@@ -126,7 +127,7 @@ def asked(project: Project) -> tuple[Segment, Line | None]:
 
 
 def late(project: Project, source: Segment, line: Line | None) -> Project:
-    return edits.put_translation(
+    return line_edits.put_translation(
         project, "de-DE", "s1", ["Das Meer ist hoch.", "Hoch ist es."], source=source, instead_of=line
     )
 
@@ -134,10 +135,10 @@ def late(project: Project, source: Segment, line: Line | None) -> Project:
 def test_a_late_translation_does_not_replace_what_somebody_wrote_meanwhile() -> None:
     project = project_with(THREE)
     question = asked(project)
-    written = edits.set_line_text(project, "de-DE", "s1", "Die See geht hoch.")
+    written = line_edits.set_line_text(project, "de-DE", "s1", "Die See geht hoch.")
     line = late(written, *question).versions["de-DE"].lines["s1"]
-    assert (line.text, line.by_hand) == ("Die See geht hoch.", True)
-    assert line.shorter == ("Das Meer ist hoch.", "Hoch ist es.")
+    assert (line.text, line.state) == ("Die See geht hoch.", LineState.TRANSLATED)
+    assert [offer.text for offer in line.offers] == ["Das Meer ist hoch.", "Hoch ist es."]
     assert late(project, *question).versions["de-DE"].lines["s1"].text == "Das Meer ist hoch."
 
 
@@ -160,7 +161,7 @@ def test_a_late_take_is_kept_and_chosen_only_if_it_is_still_wanted() -> None:
     recorded = replace(made, id="mine", kind=TakeKind.RECORDED)
     for meanwhile in (
         edits.add_take(project, "de-DE", recorded),
-        edits.set_line_text(project, "de-DE", "s1", "Anders."),
+        line_edits.set_line_text(project, "de-DE", "s1", "Anders."),
         edits.cast_voice(project, "de-DE", "p1", "brandt"),
     ):
         after = put(meanwhile).versions["de-DE"]
@@ -225,7 +226,7 @@ def test_versions_and_names() -> None:
 def test_nothing_to_change_is_no_change() -> None:
     project = project_with(THREE)
     assert transcript.set_segment_text(project, "s1", " The sea  is high. ") is project
-    assert edits.set_line_text(project, "de-DE", "s1", "Zeile 1") is project
+    assert line_edits.set_line_text(project, "de-DE", "s1", "Zeile 1") is project
 
 
 def test_names_and_terms_are_kept_once_and_in_bounds() -> None:

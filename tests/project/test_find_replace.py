@@ -5,10 +5,10 @@ from __future__ import annotations
 import pytest
 
 from helpers import project_with
-from zweistimme.project.edits import set_line_text
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.transcript import set_segment_text
 
 ROWS = [(0, 2, "The clock has a clockmaker."), (3, 4, "CLOCK!"), (5, 6, "No hour here.")]

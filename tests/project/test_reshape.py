@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from helpers import project_with
 from zweistimme.project.access import find_segment
-from zweistimme.project.edits import pin_line, set_line_text, set_placements
+from zweistimme.project.edits import pin_line, set_placements
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import chosen_take, line_is_stale, take_fingerprint, take_is_stale
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import Pin, Placement, Project, Segment, Word
 from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment
 from zweistimme.project.segmentation import CutLimits, cut_places

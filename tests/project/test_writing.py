@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from data.eighteen_lines import LINES
 from zweistimme.demo.script import LINES as ENGLISH
-from zweistimme.project import edits, reshape, transcript
+from zweistimme.project import edits, line_edits, reshape, transcript
 from zweistimme.project.find_replace import Search, found, replace_found
 from zweistimme.project.model import Project, Segment, Speaker, Word
 from zweistimme.project.words import says, text_of
@@ -111,7 +111,7 @@ def _japanese(text: str) -> Project:
 
 def test_a_japanese_segment_is_split_and_merged_with_its_lines() -> None:
     project = edits.add_version(_japanese("潮が来る。また帰る。"), "zh-CN")
-    project = edits.set_line_text(project, "zh-CN", "s1", "潮水来了。又走了。")
+    project = line_edits.set_line_text(project, "zh-CN", "s1", "潮水来了。又走了。")
     place = next(k for k, word in enumerate(words_in("潮が来る。また帰る。")) if word.startswith("また"))
     parts = reshape.split_before(project, "s1", place)
     assert [segment.text for segment in parts.segments] == ["潮が来る。", "また帰る。"]

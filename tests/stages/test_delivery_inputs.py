@@ -19,6 +19,7 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.model import Delivery, MixSettings, Pin, Project, SoundPick, Speaker, Style, TakeKind, Word
 from zweistimme.project.progress import delivery_made_from
 from zweistimme.project.times import RATE
+from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions
 from zweistimme.stages.fit import fit
@@ -70,8 +71,12 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Segment", "respoken"): lambda _: "abc",
     ("Line", "made_from"): lambda _: "x",
     ("Line", "direction"): lambda _: "softly",
-    ("Line", "shorter"): lambda _: ("Kurz.",),
-    ("Line", "by_hand"): lambda by: not by,
+    ("Line", "offers"): lambda _: (Offer("Kurz."),),
+    ("Line", "state"): lambda _: LineState.FINAL,
+    ("Line", "origin"): lambda _: Origin(OriginKind.MEMORY, "Tide", 87),
+    ("Line", "original"): lambda _: "x",
+    ("Line", "notes"): lambda _: (LineNote("Is this so?", "Ida"),),
+    ("Line", "locked"): lambda on: not on,
     ("Line", "pin"): lambda _: Pin(0),
     ("Line", "manner"): lambda _: model.Manner(1.2),
     ("Line", "maker"): lambda _: model.Maker("quay"),

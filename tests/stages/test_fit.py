@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import project_with, work_on
-from zweistimme.project import edits
+from zweistimme.project import edits, line_edits
 from zweistimme.project.model import Pin, Placement, Preference, Style
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, seconds_to_us
@@ -222,9 +222,9 @@ def test_taking_the_shorter_wording_makes_it_fit(demo: Document) -> None:
 
     tag = "de-DE"
     over = next(p for p in demo.project.versions[tag].placements.values() if p.overflow_us)
-    shorter = demo.project.versions[tag].lines[over.segment_id].shorter[0]
+    shorter = demo.project.versions[tag].lines[over.segment_id].offers[0].text
     takes = len(demo.project.versions[tag].takes)
-    demo.apply("Shorter", lambda p: edits.set_line_text(p, tag, over.segment_id, shorter))
+    demo.apply("Shorter", lambda p: line_edits.set_line_text(p, tag, over.segment_id, shorter))
     assert next_step(demo.project, tag) is Step.TAKES
     assert how_many(demo.project, tag, Step.TAKES) == 1
     run_step(work_on(demo), Step.TAKES, tag)
@@ -242,7 +242,7 @@ def test_a_take_made_before_is_used_again(demo: Document) -> None:
     before = demo.project.versions[tag].lines[segment_id]
     count = len(demo.project.versions[tag].takes)
     for text in ("Die Uhr muss es wissen.", before.text):
-        demo.apply("Write", lambda p, t=text: edits.set_line_text(p, tag, segment_id, t))
+        demo.apply("Write", lambda p, t=text: line_edits.set_line_text(p, tag, segment_id, t))
         run_step(work_on(demo), Step.TAKES, tag)
     assert len(demo.project.versions[tag].takes) == count + 1
     assert demo.project.versions[tag].lines[segment_id].take_id == before.take_id

@@ -10,7 +10,7 @@ import pytest
 
 from demo_project import work_on
 from zweistimme.project.delivery_edits import set_mix
-from zweistimme.project.edits import set_line_text
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import MANIFEST, hand_over
 from zweistimme.store.document import Document

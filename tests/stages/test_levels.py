@@ -10,7 +10,7 @@ import pytest
 import soundfile
 
 from helpers import speechlike, work_on
-from zweistimme.project import delivery_edits, edits, transcript
+from zweistimme.project import delivery_edits, edits, line_edits, transcript
 from zweistimme.project.facts import IMPORTED_VOICE, source_fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, SoundPick, Speaker, Take, TakeKind
 from zweistimme.project.times import RATE, seconds_to_us
@@ -66,7 +66,7 @@ def dubbed(
         line = Line(segment.id, "Ja.", source_fingerprint(segment))
         made_from = take_fingerprint(line, IMPORTED_VOICE)
         take = Take(f"t{k}", segment.id, TakeKind.IMPORTED, "a", clip, len(voice), 0, len(voice), made_from)
-        document.apply("Line", lambda p, s=segment: edits.set_line_text(p, "de-DE", s.id, "Ja."))
+        document.apply("Line", lambda p, s=segment: line_edits.set_line_text(p, "de-DE", s.id, "Ja."))
         document.apply("Take", lambda p, t=take: edits.add_take(p, "de-DE", t))
     fit(work_on(document), "de-DE")
     return document, said

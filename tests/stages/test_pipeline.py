@@ -9,7 +9,7 @@ import pytest
 from helpers import project_with, work_on
 from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.registry import engine
-from zweistimme.project import edits, transcript
+from zweistimme.project import edits, line_edits, transcript
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Project, Segment, Speaker, TakeKind
 from zweistimme.project.progress import Step, progress
@@ -82,7 +82,7 @@ def test_imported_takes_need_no_voice() -> None:
 
 def test_stale_lines_written_by_hand_are_left_to_the_hand(tmp_path) -> None:  # type: ignore[no-untyped-def]
     project = project_with(ROWS)
-    project = edits.set_line_text(project, "de-DE", "s1", "Von Hand.")
+    project = line_edits.set_line_text(project, "de-DE", "s1", "Von Hand.")
     project = transcript.set_segment_text(project, "s1", "Good evening.")
     project = transcript.set_segment_text(project, "s2", "Bring bread.")
     assert [segment.id for segment in open_translations(project, "de-DE")] == ["s2"]
@@ -93,7 +93,7 @@ def test_stale_lines_written_by_hand_are_left_to_the_hand(tmp_path) -> None:  # 
         assert lines["s1"].text == "Von Hand."
         assert lines["s2"].text == "Bringen Sie Brot."
         assert document.undo_label() == "Translate into de-DE"
-    assert any("In de-DE 1 line written by hand no longer matches its source" in text for text in said)
+    assert any("In de-DE 1 line that somebody settled no longer matches its source" in text for text in said)
 
 
 def test_a_pair_that_nobody_translates_is_said(tmp_path) -> None:  # type: ignore[no-untyped-def]
@@ -115,7 +115,7 @@ def test_progress_is_kept_for_what_is_the_same_and_made_anew_for_what_is_not() -
     project = project_with(ROWS, takes=[1.0, 1.0])
     version = project.versions["de-DE"]
     assert progress(project, version) is progress(replace(project, terms=("Varnholm",)), version)
-    after = edits.set_line_text(project, "de-DE", "s1", "Neu.")
+    after = line_edits.set_line_text(project, "de-DE", "s1", "Neu.")
     assert progress(after, after.versions["de-DE"])[Step.TAKES].stale == 1
     recast = edits.cast_voice(project, "de-DE", "p1", None)
     assert progress(recast, recast.versions["de-DE"])[Step.CAST].missing == 1

@@ -17,7 +17,7 @@ from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
-from zweistimme.project import delivery_edits, edits, transcript
+from zweistimme.project import delivery_edits, edits, line_edits, transcript
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
 from zweistimme.project.facts import fresh_take, lines_without_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
@@ -164,7 +164,7 @@ def test_only_what_is_missing_or_stale_is_made(demo: Document) -> None:
     run_step(work_on(demo), Step.TAKES, "es-ES")
     assert demo.project.versions["es-ES"].takes == takes
     changed = demo.project.segments[2].id
-    demo.apply("Write", lambda p: edits.set_line_text(p, "es-ES", changed, "¿Y si no lo sabe?"))
+    demo.apply("Write", lambda p: line_edits.set_line_text(p, "es-ES", changed, "¿Y si no lo sabe?"))
     run_step(work_on(demo), Step.TAKES, "es-ES")
     new = [t for key, t in demo.project.versions["es-ES"].takes.items() if key not in takes]
     assert [take.segment_id for take in new] == [changed]
@@ -316,7 +316,7 @@ def test_the_hand_over_is_complete_and_measured(demo: Document, tmp_path: Path) 
         ("subtitle", "ger"), ("subtitle", "spa"), ("subtitle", "eng"),
     ]  # fmt: skip
     assert next_step(demo.project, "de-DE") is None
-    demo.apply("Write", lambda p: edits.set_line_text(p, "de-DE", p.segments[0].id, "Anders."))
+    demo.apply("Write", lambda p: line_edits.set_line_text(p, "de-DE", p.segments[0].id, "Anders."))
     assert progress(demo.project, demo.project.versions["de-DE"])[Step.HANDOVER].stale == 1
     assert progress(demo.project, demo.project.versions["es-ES"])[Step.HANDOVER].done == 1
 
@@ -382,7 +382,7 @@ def test_clips_are_told_apart_by_the_number_that_differs(blank: Document, tmp_pa
     made = project_with([(k * 2.0, k * 2.0 + 1, f"Line {k}") for k in range(4)])
     blank.apply("Lines", lambda p: transcript.set_transcript(p, made.speakers.values(), made.segments))
     for segment in made.segments:
-        blank.apply("Line", lambda p, s=segment: edits.set_line_text(p, "de-DE", s.id, "Ja"))
+        blank.apply("Line", lambda p, s=segment: line_edits.set_line_text(p, "de-DE", s.id, "Ja"))
     folder = tmp_path / "clips"
     folder.mkdir()
     for number in (2, 3, 4):

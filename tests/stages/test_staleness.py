@@ -17,6 +17,7 @@ from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fin
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Line, Pin, Project, Speaker, Style, Word
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.fit.placements import planned, taken_lines
 from zweistimme.stages.translate import items_of
@@ -41,8 +42,12 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Segment", "speaker_id"): lambda _: "p2",
     ("Line", "text"): lambda text: text + " Ja.",
     ("Line", "direction"): lambda _: "softly",
-    ("Line", "shorter"): lambda _: ("Kurz.",),
-    ("Line", "by_hand"): lambda by: not by,
+    ("Line", "offers"): lambda _: (Offer("Kurz."),),
+    ("Line", "state"): lambda _: LineState.FINAL,
+    ("Line", "origin"): lambda _: Origin(OriginKind.MEMORY, "Tide", 87),
+    ("Line", "original"): lambda _: "x",
+    ("Line", "notes"): lambda _: (LineNote("Is this so?", "Ida"),),
+    ("Line", "locked"): lambda on: not on,
     ("Line", "pin"): lambda _: Pin(1_800_000),
     ("Line", "manner"): lambda _: model.Manner(1.2),
     ("Line", "maker"): lambda _: model.Maker("quay"),

@@ -14,10 +14,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project import delivery_edits, edits, transcript
+from zweistimme.project import delivery_edits, edits, line_edits, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.model import Delivery, Pin, Placement, Project
+from zweistimme.project.wordings import LineState, Offer, Origin, OriginKind
 from zweistimme.sentences import sentences_of
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import NOT_UNDONE, Change, Document
@@ -43,8 +44,8 @@ def test_a_project_comes_back_as_it_was(folder: Path) -> None:
 
 def test_undo_and_redo_survive_closing(folder: Path) -> None:
     with Document.open(folder) as document:
-        document.apply("One", lambda p: edits.set_line_text(p, "de-DE", "s1", "eins"))
-        document.apply("Two", lambda p: edits.set_line_text(p, "de-DE", "s1", "zwei"))
+        document.apply("One", lambda p: line_edits.set_line_text(p, "de-DE", "s1", "eins"))
+        document.apply("Two", lambda p: line_edits.set_line_text(p, "de-DE", "s1", "zwei"))
         assert document.undo() == "Two"
     with Document.open(folder) as document:
         assert document.project.versions["de-DE"].lines["s1"].text == "eins"
@@ -60,8 +61,8 @@ def test_one_gesture_is_undone_as_one(folder: Path) -> None:
     with Document.open(folder) as document:
         for number in range(5):
             text = f"so {number}"
-            document.apply("Write", lambda p, t=text: edits.set_line_text(p, "de-DE", "s1", t), gesture="typing")
-        document.apply("Other", lambda p: edits.set_line_text(p, "de-DE", "s2", "anders"))
+            document.apply("Write", lambda p, t=text: line_edits.set_line_text(p, "de-DE", "s1", t), gesture="typing")
+        document.apply("Other", lambda p: line_edits.set_line_text(p, "de-DE", "s2", "anders"))
         document.undo()
         assert document.undo() == "Write"
         assert document.project.versions["de-DE"].lines["s1"].text == "Zeile 1"
@@ -71,9 +72,9 @@ def test_one_gesture_is_undone_as_one(folder: Path) -> None:
 
 def test_a_new_edit_ends_what_could_be_redone(folder: Path) -> None:
     with Document.open(folder) as document:
-        document.apply("One", lambda p: edits.set_line_text(p, "de-DE", "s1", "eins"))
+        document.apply("One", lambda p: line_edits.set_line_text(p, "de-DE", "s1", "eins"))
         document.undo()
-        document.apply("Two", lambda p: edits.set_line_text(p, "de-DE", "s2", "zwei"))
+        document.apply("Two", lambda p: line_edits.set_line_text(p, "de-DE", "s2", "zwei"))
         assert document.redo() is None
 
 
@@ -91,7 +92,7 @@ def test_listeners_hear_each_change_once_and_unchanged_parts_keep_identity(folde
     with Document.open(folder) as document:
         stop = document.listen(heard.append)
         document.apply("Same", lambda p: p)
-        document.apply("One", lambda p: edits.set_line_text(p, "de-DE", "s1", "eins"))
+        document.apply("One", lambda p: line_edits.set_line_text(p, "de-DE", "s1", "eins"))
         document.undo()
         stop()
         document.redo()
@@ -169,6 +170,30 @@ def test_an_older_project_is_brought_up(folder: Path) -> None:
         assert document.undo_label() == "Long ago"
 
 
+def test_lines_of_an_older_project_say_how_far_they_are(folder: Path) -> None:
+    """Also those of its history: a hand's words are a hand's after undo."""
+    old = {
+        "s1": '{"segment_id":"s1","text":"Ja.","made_from":"","shorter":["J."],"by_hand":true}',
+        "s2": '{"segment_id":"s2","text":"Ja.","made_from":"","shorter":["J."],"maker":{"engine":"quay"}}',
+    }
+    with sqlite3.connect(folder / DATABASE) as connection:
+        for key, body in old.items():
+            row = (body.encode(), f"de-DE/{key}")
+            connection.execute("UPDATE record SET body = ? WHERE kind = 'line' AND key = ?", row)
+        entry = connection.execute("INSERT INTO entry(label, undone) VALUES('Write a line', 0)").lastrowid
+        connection.execute(
+            "INSERT INTO change VALUES(?, 'line', 'de-DE/s2', ?, ?)", (entry, old["s1"].replace("s1", "s2"), old["s2"])
+        )
+        connection.execute("PRAGMA user_version = 7")
+    connection.close()
+    with Document.open(folder) as document:
+        first, second = (document.project.versions["de-DE"].lines[key] for key in old)
+        assert (first.state, first.origin) == (LineState.TRANSLATED, Origin(OriginKind.PERSON))
+        assert (second.state, second.offers) == (LineState.INITIAL, (Offer("J.", Origin(OriginKind.ENGINE, "quay")),))
+        document.undo()
+        assert document.project.versions["de-DE"].lines["s2"].state is LineState.TRANSLATED
+
+
 def test_a_version_is_taken_away_with_all_it_has_and_comes_back(folder: Path) -> None:
     with Document.open(folder) as document:
         before = document.project
@@ -213,7 +238,7 @@ EDITS = st.lists(
 def _edited(project: Project, steps: list[tuple[str, str, str | int]]) -> Project:
     for kind, segment, value in steps:
         if kind == "text":
-            project = edits.set_line_text(project, "de-DE", segment, str(value))
+            project = line_edits.set_line_text(project, "de-DE", segment, str(value))
         elif kind == "pin":
             project = edits.pin_line(project, "de-DE", segment, Pin(int(value) * 1000))
         elif kind == "source":

@@ -13,7 +13,7 @@ import pytest
 
 from demo_project import work_on
 from helpers import project_with, speechlike, write_sound
-from zweistimme.project import edits
+from zweistimme.project import edits, line_edits
 from zweistimme.project.errors import FormatError, MediaError, StoreError, ZweistimmeError
 from zweistimme.project.model import Project
 from zweistimme.stages.bring_in import bring_in
@@ -40,7 +40,7 @@ def folder(tmp_path: Path) -> Path:
             ),
         )
         document.answers.put("ab" * 32, b'{"clip": "x"}')
-        document.apply("Write", lambda p: edits.set_line_text(p, "de-DE", "s1", "Also."))
+        document.apply("Write", lambda p: line_edits.set_line_text(p, "de-DE", "s1", "Also."))
     return folder
 
 

@@ -14,7 +14,8 @@ from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.ledger import Ledger
 from zweistimme.engines.offers import Limits, Price
 from zweistimme.project.access import takes_of
-from zweistimme.project.edits import cast_voice, set_line_text
+from zweistimme.project.edits import cast_voice
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.server import Serving, Terms, running
 from zweistimme.store.names import DATABASE
 from zweistimme.store.packing import pack
@@ -76,7 +77,7 @@ def test_other_takes_and_wordings(window: MainWindow, qtbot: QtBot, monkeypatch:
     line = desk.line()
     assert line is not None
     assert line.text == "Von Hand."
-    assert line.shorter  # on offer beside what a hand has written
+    assert line.offers  # on offer beside what a hand has written
 
 
 def test_a_version_goes_and_comes_back(window: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:

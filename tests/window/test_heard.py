@@ -368,6 +368,11 @@ def test_a_tick_paints_the_playhead_and_nothing_else_anew(
         monkeypatch.setattr(
             part, "_paint", lambda *given, name=name, original=original: (painted.append(name), original(*given))
         )
+    before = -1
+    while before != len(painted):  # what came late has been shown
+        before = len(painted)
+        qtbot.wait(300)
+    painted.clear()
     start = view.desk.project.segments[0].start_us
     for tick in range(20):
         view.page.show_playhead(start + tick * 20_000, follow=False)

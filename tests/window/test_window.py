@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import canvas_of, cast_of, handover_of, middle_of, view_of
 from helpers import project_with, write_sound
-from zweistimme.project import edits, transcript
+from zweistimme.project import edits, line_edits, transcript
 from zweistimme.project.model import Style
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.intake import Intake
@@ -144,7 +144,7 @@ def test_editing_the_source_marks_lines_stale_in_both_versions(window: MainWindo
     view.desk.apply("Correct", lambda p: transcript.set_segment_text(p, segment_id, "Thrice a day the sea walks up."))
     for version in view.desk.project.versions.values():
         assert progress(view.desk.project, version)[Step.TRANSLATION].stale == 1
-    assert view.page.line.state_label.text() == "the original has changed"
+    assert view.page.line.standing.origin.text() == "the original has changed"
     assert "1 stale" in view.strip.steps[Step.TRANSLATION].words
 
 
@@ -455,7 +455,7 @@ def test_a_language_without_a_voice_is_said(qtbot: QtBot, tmp_path: Path) -> Non
     wait_for_job(qtbot, view.desk)
     with_lines = project_with([(1.0, 2.0, "Hello")], tag="fr-FR")
     view.desk.apply("Lines", lambda p: transcript.set_transcript(p, with_lines.speakers.values(), with_lines.segments))
-    view.desk.apply("Line", lambda p: edits.set_line_text(p, "fr-FR", "s1", "Bonjour"))
+    view.desk.apply("Line", lambda p: line_edits.set_line_text(p, "fr-FR", "s1", "Bonjour"))
     view.steps.go_on()
     wait_for_job(qtbot, view.desk)
     view.navigation.show_page("Cast")

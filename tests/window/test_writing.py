@@ -35,7 +35,7 @@ def deliver(desk: Desk, segment_id: str, text: str, tag: str | None = None) -> N
 
     def edit(project: Project) -> Project:
         line = project.versions[where].lines[segment_id]
-        return put_line(project, where, replace(line, text=text, by_hand=False))
+        return put_line(project, where, replace(line, text=text))
 
     desk.document.apply("Translate", edit)
 

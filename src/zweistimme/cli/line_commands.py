@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict, replace
+from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -16,16 +17,19 @@ from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.access import find_line, takes_of
-from zweistimme.project.edits import choose_take, set_direction, set_line_text
+from zweistimme.project.edits import choose_take, set_direction
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
 from zweistimme.project.languages import language_tag
+from zweistimme.project.line_edits import set_line_text, set_locked, set_note, set_states
 from zweistimme.project.manner_edits import set_line_manner
 from zweistimme.project.model import Maker, Pin, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, clock, seconds_to_us
-from zweistimme.sentences import sentence_of
+from zweistimme.project.wordings import LineState
+from zweistimme.sentences import STATES, sentence_of
 from zweistimme.stages.fit.by_hand import pin_and_plan
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
+from zweistimme.store.settings import NAME, read_settings
 
 
 def register(app: typer.Typer) -> None:
@@ -47,9 +51,20 @@ def lines(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bo
             head = f"{tag}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}  {row['speaker']}: "
             out.print(f"{head}{row['text'] or '—'}", markup=False)
             about = ", ".join(
-                filter(None, (tr(row["state"]), _takes_in_words(row["takes"]), _made(row), row["failed"]))
+                filter(
+                    None, (tr(row["state"]), _standing(row), _takes_in_words(row["takes"]), _made(row), row["failed"])
+                )
             )
             out.print(f"{'':{len(head)}}{about}", markup=False)
+            for note in row["notes"]:
+                out.print(f"{'':{len(head)}}{': '.join(filter(None, (note['author'], note['text'])))}", markup=False)
+
+
+def _standing(row: dict[str, Any]) -> str:
+    """How far a line with words is, and whether it is locked."""
+    if not row["text"]:
+        return ""
+    return tr(STATES[LineState(row["how_far"])]) + (" " + tr("(locked)") if row["locked"] else "")
 
 
 def _made(row: dict[str, Any]) -> str:
@@ -91,8 +106,12 @@ def _row(project: Project, version: Version, number: int, segment: Segment) -> d
         "speaker": project.speakers[segment.speaker_id].name,
         "source": segment.text,
         "text": there.text if there else "",
-        "shorter": list(there.shorter) if there else [],
+        "offers": [offer.text for offer in there.offers] if there else [],
         "direction": there.direction if there else "",
+        "how_far": (there.state if there else LineState.INITIAL).value,
+        "locked": bool(there and there.locked),
+        "origin": asdict(there.origin) if there and there.origin else None,
+        "notes": [asdict(note) for note in there.notes] if there else [],
         "state": _state(project, version, segment),
         "pin_s": there.pin.start_us / SECOND_US if there and there.pin else None,
         "manner": asdict(there.manner) if there else None,
@@ -144,24 +163,29 @@ def line(
     pitch: float | None = typer.Option(None, help="How many times as high.", metavar="FACTOR"),
     volume: float | None = typer.Option(None, help="How much louder.", metavar="DB"),
     tier: str | None = typer.Option(None, help="In which quality, of those the voice has.", metavar="TIER"),
+    state: LineState | None = typer.Option(None, help="How far it is; no run changes what is more than initial."),
+    lock: bool | None = typer.Option(None, "--lock/--unlock", help="Whether its words stay whoever would change them."),
+    note: str | None = typer.Option(None, help="What you note about it; empty: nothing any more.", metavar="TEXT"),
 ) -> None:
-    """Change one line: its wording, direction, manner, take or place."""
+    """Change one line: its wording, state, notes, direction, manner, take or place."""
     given = {"rate": rate, "pitch": pitch, "volume_db": volume, "tier": tier}
     manner: dict[str, Any] = {name: value for name, value in given.items() if value is not None}
     if pin is not None and unpin:
         raise CommandError("Give either --pin or --unpin, not both.")
     if pin_length is not None and pin is None:
         raise CommandError("--pin-length goes with --pin: say also where the take is to start.")
-    if text is None and direction is None and take is None and pin is None and not unpin and not manner:
+    placed = take is not None or pin is not None or unpin
+    worded = (text, direction, state, lock, note) != (None,) * 5
+    if not placed and not worded and not manner:
         raise CommandError(
-            "Say what is to change: --text, --direction, --rate, --pitch, --volume, --tier, --take, --pin or --unpin."
+            "Say what is to change: --text, --state, --lock, --note, --direction, --rate, --pitch, --volume, --tier, "
+            "--take, --pin or --unpin."
         )
     tag = language_tag(to)
     with opened_project(project) as document:
         chosen_tags([tag], list(document.project.versions))
         segment = segment_of(document.project, number)
-        if text is not None:
-            document.apply("Write a line", partial(set_line_text, tag=tag, segment_id=segment.id, text=text))
+        _write(document, tag, segment, text, state, lock, note)
         if direction is not None:
             edit = partial(set_direction, tag=tag, segment_id=segment.id, direction=direction)
             document.apply("Direct a line", edit)
@@ -180,6 +204,27 @@ def line(
             document.apply(msg_act("Pin a line") if where else msg_act("Unpin a line"), edit)
         row = _row(document.project, document.project.versions[tag], number, segment)
     out.print(f"{tag}  {number}: {row['text']} ({row['state']})", markup=False)
+
+
+def _write(
+    document: Document, tag: str, segment: Segment, text: str | None, state: LineState | None, lock: bool | None,
+    note: str | None,
+) -> None:  # fmt: skip
+    """Unlock before writing, lock behind it."""
+    ids = [segment.id]
+    if lock is False:
+        document.apply("Unlock a line", partial(set_locked, tag=tag, segment_ids=ids, locked=False))
+    if text is not None:
+        document.apply("Write a line", partial(set_line_text, tag=tag, segment_id=segment.id, text=text))
+    if state is not None:
+        document.apply("Say how far a line is", partial(set_states, tag=tag, segment_ids=ids, state=state))
+    if lock:
+        find_line(document.project, tag, segment.id)
+        document.apply("Lock a line", partial(set_locked, tag=tag, segment_ids=ids, locked=True))
+    if note is not None:
+        author, now = read_settings().text(NAME).strip(), datetime.now(UTC).isoformat(timespec="seconds")
+        edit = partial(set_note, tag=tag, segment_id=segment.id, author=author, text=note, written=now)
+        document.apply("Note about a line", edit)
 
 
 def segment_of(project: Project, number: int) -> Segment:

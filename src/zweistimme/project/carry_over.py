@@ -14,6 +14,7 @@ from zweistimme.project.access import takes_of, without_keys
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
 from zweistimme.project.model import AS_USUAL, Line, Pin, Placement, Project, Segment, Take, Version, Word
 from zweistimme.project.times import us_to_samples
+from zweistimme.project.wordings import LineState
 from zweistimme.project.words import text_spans
 from zweistimme.project.writing import ends_clause, ends_sentence, joined, sentence_places, word_spans, words_in
 
@@ -35,8 +36,10 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
     first = replace(
         line,
         text=line.text[:cut].rstrip(),
-        shorter=(),
+        offers=(),
+        state=line.state if fresh else _at_most_translated(line.state),
         made_from=source_fingerprint(left) if fresh else line.made_from,
+        original=left.text.strip() if fresh else line.original,
         pin=Pin(line.pin.start_us) if line.pin else None,
     )
     second = replace(
@@ -44,8 +47,10 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
         segment_id=right.id,
         text=line.text[cut:],
         made_from=source_fingerprint(right) if fresh else line.made_from,
+        original=right.text.strip() if fresh else line.original,
         pin=None,
         take_id=None,
+        notes=(),
     )
     takes, pairs = _split_takes(project, version, whole, line, (first, second), place)
     placements = dict(version.placements)
@@ -150,6 +155,18 @@ def _split_placement(placed: Placement, left: Take, right: Take, right_id: str) 
     return first, second
 
 
+def _at_most_translated(state: LineState) -> LineState:
+    """How far a line is that somebody has to look at again."""
+    return LineState.TRANSLATED if state.settled else state
+
+
+def _of_all(states: Sequence[LineState], *, sure: bool) -> LineState:
+    """How far a line is that was several: as they were, or else looked at again; a person's words stay a person's."""
+    if sure and len(set(states)) == 1:
+        return states[0]
+    return _at_most_translated(max(states, key=lambda state: state.settled))
+
+
 @dataclass(frozen=True, slots=True)
 class _Joined:
     """One take out of two neighbours of the same clip."""
@@ -178,8 +195,12 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         direction=next((one.direction for one in lines if one.direction), ""),
         manner=next((one.manner for one in lines if one.manner != AS_USUAL), AS_USUAL),
         maker=lines[0].maker if len({one.maker for one in lines}) == 1 else None,
-        shorter=(),
-        by_hand=any(one.by_hand for one in lines),
+        origin=lines[0].origin if len({one.origin for one in lines}) == 1 else None,
+        offers=(),
+        state=_of_all([one.state for one in lines], sure=fresh),
+        original=joined([one.original for one in lines]),
+        notes=tuple(note for one in lines for note in one.notes),
+        locked=any(one.locked for one in lines),
         take_id=next((one.take_id for one in lines if one.take_id), None),
         pin=next((Pin(one.pin.start_us) for one in lines[:1] if one.pin), None),
     )

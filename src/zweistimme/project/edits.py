@@ -4,7 +4,7 @@ whose sentence a person can read. Parts that do not change keep their identity, 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable
 from dataclasses import replace
 
 from zweistimme.project.access import (
@@ -18,26 +18,22 @@ from zweistimme.project.access import (
     without_keys,
 )
 from zweistimme.project.errors import EditError
-from zweistimme.project.facts import source_fingerprint, take_is_stale
+from zweistimme.project.facts import take_is_stale
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_tag, named_tag
 from zweistimme.project.model import (
     Failure,
-    Line,
-    Maker,
     Pin,
     Placement,
     Preference,
     Programme,
     Project,
-    Segment,
     SoundTrack,
     Style,
     Take,
     Version,
 )
 from zweistimme.project.words import SHORTEST_SEGMENT_US
-from zweistimme.project.writing import one_line
 
 _LONGEST_TERM, _MOST_TERMS = 500, 5_000
 
@@ -152,70 +148,6 @@ def choose_engine(project: Project, role: str, name: str, tag: str | None = None
 def allow_substitutes(project: Project, allowed: bool) -> Project:
     """Say whether a voice of a related language may stand in for one of a version's own."""
     return replace(project, substitutes=allowed)
-
-
-def put_translation(
-    project: Project,
-    tag: str,
-    segment_id: str,
-    wordings: Sequence[str],
-    *,
-    source: Segment,
-    instead_of: Line | None,
-    maker: Maker | None = None,
-) -> Project:
-    """Store what an engine said *source*, a segment as it was when it was asked, is in this version; direction, takes
-    and pin are kept. A wording that a hand has written stays, and so does one that is not what it was when it was
-    asked (*instead_of*); the answer is on offer then. A segment that is gone has no use for it."""
-    before = find_version(project, tag).lines.get(segment_id)
-    if segment_id not in ids_of(project.segments):
-        return project
-    if before is not None and (before.by_hand or _wording(before) != _wording(instead_of)):
-        offered = tuple(dict.fromkeys((*before.shorter, *(one_line(text) for text in wordings))))
-        return put_line(project, tag, replace(before, shorter=tuple(text for text in offered if text != before.text)))
-    line = replace(
-        before or Line(segment_id, "", ""),
-        text=one_line(wordings[0]),
-        made_from=source_fingerprint(source),
-        shorter=tuple(wordings[1:]),
-        by_hand=False,
-        maker=maker,
-    )
-    return put_line(project, tag, line)
-
-
-def _wording(line: Line | None) -> tuple[str, str, bool] | None:
-    return (line.text, line.made_from, line.by_hand) if line else None
-
-
-def put_translations(project: Project, tag: str, texts: Mapping[str, str]) -> Project:
-    """Store what a file says many segments are in this version, by their ids, in one go. Segments that are gone
-    meanwhile are passed over."""
-    segments = {segment.id: segment for segment in project.segments if segment.id in texts}
-    version = find_version(project, tag)
-    lines = dict(version.lines)
-    for segment_id, segment in segments.items():
-        before = lines.get(segment_id) or Line(segment_id, "", "")
-        text, made_from = one_line(texts[segment_id]), source_fingerprint(segment)
-        lines[segment_id] = replace(before, text=text, made_from=made_from, shorter=(), by_hand=False)
-    return put_version(project, replace(version, lines=lines))
-
-
-def set_line_text(project: Project, tag: str, segment_id: str, text: str) -> Project:
-    """Write a line by hand. It counts as made from the source as it stands now."""
-    segment = find_segment(project, segment_id)
-    before = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
-    line = written_line(segment, before, text)
-    return project if line is before else put_line(project, tag, line)
-
-
-def written_line(segment: Segment, before: Line, text: str) -> Line:
-    """A line as a hand has written it."""
-    text = one_line(text)
-    made_from = source_fingerprint(segment)
-    if text == before.text and made_from == before.made_from:
-        return before
-    return replace(before, text=text, made_from=made_from, by_hand=True)
 
 
 def set_direction(project: Project, tag: str, segment_id: str, direction: str) -> Project:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from zweistimme.project.access import find_line, find_segment, find_version, put_segments, put_version
-from zweistimme.project.edits import written_line
 from zweistimme.project.errors import EditError
+from zweistimme.project.line_edits import written_line
 from zweistimme.project.model import Line, Project
 from zweistimme.project.words import retimed
 from zweistimme.project.writing import is_unspaced, one_line, words_in

@@ -11,6 +11,7 @@ from enum import StrEnum
 from typing import Final
 
 from zweistimme.project.findings import Finding
+from zweistimme.project.wordings import LineNote, LineState, Offer, Origin
 
 
 class Style(StrEnum):
@@ -164,20 +165,25 @@ class Maker:
 class Line:
     """The wording of one segment in one version.
 
-    *made_from* is the fingerprint of the source text it translates; *shorter* are wordings on offer; *manner* is how
-    this line is spoken, on top of how its speaker speaks; *maker* is who worded it, where an engine did.
+    *made_from* is the fingerprint of the source text it translates, *original* that text; *offers* are other wordings
+    for it; *manner* is how this line is spoken, on top of how its speaker speaks; *maker* is the engine that worded it,
+    where one did. A *locked* line keeps its words, whoever would change them.
     """
 
     segment_id: str
     text: str
     made_from: str
     direction: str = ""
-    shorter: tuple[str, ...] = ()
-    by_hand: bool = False
+    offers: tuple[Offer, ...] = ()
+    state: LineState = LineState.INITIAL
+    origin: Origin | None = None
     take_id: str | None = None
     pin: Pin | None = None
     manner: Manner = AS_USUAL
     maker: Maker | None = None
+    original: str = ""
+    notes: tuple[LineNote, ...] = ()
+    locked: bool = False
 
 
 @dataclass(frozen=True, slots=True)

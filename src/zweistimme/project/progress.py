@@ -20,6 +20,7 @@ from zweistimme.project.facts import (
     speakers_in_use,
     take_is_stale,
 )
+from zweistimme.project.line_edits import is_settled
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
 
 
@@ -67,7 +68,7 @@ class Mark:
     SETTLED = 32
     PLACED = 64
     TO_TRANSLATE = 128
-    """Its line is missing, empty or stale; a stale line written by hand is left to the hand."""
+    """Its line is missing, empty or stale; a stale one that a person has settled is left to the person."""
     TO_VOICE = 256
     """Its line wants a take, and its speaker has a voice."""
     CLASHES = 512
@@ -133,7 +134,7 @@ def _marks(project: Project, version: Version, segment: Segment, line: Line | No
         marks |= Mark.LINE_STALE
     elif worded:
         marks |= Mark.TRANSLATED
-    if line is None or not worded or (marks & Mark.LINE_STALE and not line.by_hand):
+    if line is None or not worded or (marks & Mark.LINE_STALE and not is_settled(line)):
         marks |= Mark.TO_TRANSLATE
     if line is not None and take is not None and not take_is_stale(project, version, segment, line, take):
         marks |= Mark.TAKE_FRESH

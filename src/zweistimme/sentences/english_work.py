@@ -59,8 +59,8 @@ WORK: Final[Mapping[str, str]] = {
     ),
     "file-found-again": "{file} was found again as {path}.",
     "stale-by-hand": (
-        "In {version} {lines:line written by hand no longer matches its source|lines written by hand no longer match "
-        "their source}; look over what has changed."
+        "In {version} {lines:line that somebody settled no longer matches its source|lines that somebody settled no "
+        "longer match their source}; look over what has changed."
     ),
     "run-cost": "{engine}: {characters:,} characters, {amount:,.2f} {currency}.",
     "run-cost-sound": "{engine}: {seconds:,.0f} s of sound, {amount:,.2f} {currency}.",

@@ -82,7 +82,14 @@ BUDGET: Final = Setting(
     msg("What any engine may charge in a month that has no budget of its own on the Engines page; empty: no limit."),
     "",
 )
-SETTINGS: Final = (LANGUAGE, THEME, DEVICE, PROJECTS, PROXY, BUDGET)
+NAME: Final = Setting(
+    "name",
+    msg("The desk"),
+    msg("Your name"),
+    msg("Stands with notes you write about lines; empty: they are nobody's in particular."),
+    "",
+)
+SETTINGS: Final = (LANGUAGE, THEME, NAME, DEVICE, PROJECTS, PROXY, BUDGET)
 _BY_ID: Final = {setting.id: setting for setting in SETTINGS}
 
 

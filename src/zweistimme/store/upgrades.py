@@ -80,8 +80,24 @@ def _caption_limits(_connection: sqlite3.Connection) -> None:
     """What captions are held to, and which versions are left out, are kept from now on, in the same way."""
 
 
+def _line_states(connection: sqlite3.Connection) -> None:
+    """Lines know how far they are, where their words come from, and where those of every wording on offer do."""
+    _rewritten(connection, "line", _with_state)
+
+
+def _with_state(body: bytes) -> bytes:
+    line = json.loads(body)
+    if line.pop("by_hand", False):
+        line |= {"state": "translated", "origin": {"kind": "person"}}
+    elif line.get("maker"):
+        line["origin"] = {"kind": "engine", "name": line["maker"].get("engine", "")}
+    line["offers"] = [{"text": text, "origin": line.get("origin")} for text in line.pop("shorter", ())]
+    return json.dumps(line, ensure_ascii=False, separators=(",", ":")).encode()
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
     0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
+    7: _line_states,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

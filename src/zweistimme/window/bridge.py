@@ -19,6 +19,7 @@ from zweistimme.messages import tr, tr_act
 from zweistimme.project.access import ids_of
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.facts import failure_of
+from zweistimme.project.line_edits import note_of
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
 from zweistimme.sentences import sentence_of
 from zweistimme.store.document import Change, Document, Edit
@@ -26,7 +27,7 @@ from zweistimme.store.unkept import read_unkept, write_unkept
 from zweistimme.window.engine_book import EngineBook
 from zweistimme.window.job_board import JobBoard
 from zweistimme.window.notice import Notice
-from zweistimme.window.writing import Kind, Place, Writing, written
+from zweistimme.window.writing import Kind, Place, Writing, note_author, written
 
 _ROW_S: Final = 1.5
 """So soon after the last time, the same is one gesture."""
@@ -108,7 +109,9 @@ class Desk(QObject):
             return segment.text if segment else ""
         version = self.project.versions.get(place.tag)
         line = version.lines.get(place.key) if version else None
-        return "" if line is None else line.text if place.kind is Kind.WORDING else line.direction
+        if line is None or place.kind is Kind.NOTE:
+            return note_of(line, note_author())
+        return line.text if place.kind is Kind.WORDING else line.direction
 
     def failure(self, segment: Segment) -> str:
         """Why the line or take of a segment could not be made, in a sentence; empty if nothing failed."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Final, Protocol
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.model import Pin
 from zweistimme.project.times import SECOND_US
+from zweistimme.project.wordings import LineState
 from zweistimme.window.actions import ACTIONS
 from zweistimme.window.folds import HISTORY, JOBS
 from zweistimme.window.line_up import LANES
@@ -129,6 +130,7 @@ _MOVING: Final[dict[str, Callable[[DeskView], object]]] = {
     "next_line": lambda v: v.desk.step_selection(1),
     "previous_line": lambda v: v.desk.step_selection(-1),
     "next_open": lambda v: v.navigation.next_open(),
+    "next_unsettled": lambda v: v.settling.next_below(LineState.TRANSLATED),
     "by_text": lambda v: v.page.flip_scale(),
     "fold_panel": lambda v: v.page.fold_panel(),
     "fold_closeup": lambda v: v.page.fold_closeup(),
@@ -152,6 +154,12 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "shorter": lambda v: v.page.line.use_shorter(),
     "another_take": lambda v: v.again.takes(),
     "other_wordings": lambda v: v.again.wordings(),
+    "settle": lambda v: v.settling.settle(LineState.TRANSLATED),
+    "review": lambda v: v.settling.settle(LineState.REVIEWED),
+    "make_final": lambda v: v.settling.settle(LineState.FINAL),
+    "reopen": lambda v: v.settling.settle(LineState.INITIAL),
+    "lock": lambda v: v.settling.flip_lock(),
+    "note": lambda v: v.page.line.standing.begin_note(),
     "pin": _pin,
     "screen": lambda v: v.page.line.flip_screen(),
 }

@@ -24,6 +24,7 @@ from zweistimme.window.pages import SCORE, Around, PageStack
 from zweistimme.window.playback import Playback
 from zweistimme.window.rail import Rail
 from zweistimme.window.score_page import ScorePage, rule
+from zweistimme.window.settling import Settling
 from zweistimme.window.steps import Steps
 from zweistimme.window.strip import TopStrip
 from zweistimme.window.transcribing import Transcribing, TranscriptFiles
@@ -50,7 +51,7 @@ class DeskView(QWidget):
         self.pages, self.transport = PageStack(around), Transport(player, self.playback.mixer.line_up)
         self.page = self.pages.of(SCORE, ScorePage)
         self.navigation = Navigation(desk, self.pages, self.rail)
-        self.steps = Steps(desk, self.pages, self.navigation)
+        self.steps, self.settling = Steps(desk, self.pages, self.navigation), Settling(desk, self.navigation)
         self.transcribing = Transcribing(desk, player, self.page.regions)
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.versions, self.again = VersionMenu(desk, self), AskAgain(desk, self)
@@ -113,6 +114,8 @@ class DeskView(QWidget):
         line.takes.heard.connect(self.playback.hear_take)
         line.takes.another_wanted.connect(self.again.takes)
         line.other_wordings.clicked.connect(self.again.wordings)
+        line.standing.state_wanted.connect(self.settling.give)
+        line.standing.lock_wanted.connect(self.settling.flip_lock)
 
     def _show_playhead(self, time_us: float) -> None:
         playing = self.playback.player.playing

@@ -25,7 +25,7 @@ from zweistimme.messages import language, tr
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.theme import px
 
-PAGES: Final = ("desk", "transcript")
+PAGES: Final = ("desk", "transcript", "translation")
 _FOLDER: Final = Path(__file__).parent / "manual"
 _PLACES: Final = {
     "Score": ("desk", "The Score"),

@@ -44,7 +44,8 @@ MENUS: Final = (
         _LINE, SPEAKERS, _LINE, "accept", "accept_all", "fillers", "realign",
     )),
     MenuSpec("&Line", (
-        "edit_line", "shorter", "other_wordings", _LINE, "another_take", _LINE,
+        "edit_line", "shorter", "other_wordings", _LINE,
+        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", _LINE,
         "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue", "stop",
     )),
     MenuSpec("Li&sten", (
@@ -54,8 +55,8 @@ MENUS: Final = (
         "follow", "select_along",
     )),
     MenuSpec("&Go", (
-        "next_line", "previous_line", "next_open", "next_wordless", _LINE, "next_word", "previous_word", "next_doubt",
-        "previous_doubt", _LINE, "next_version",
+        "next_line", "previous_line", "next_open", "next_unsettled", "next_wordless", _LINE,
+        "next_word", "previous_word", "next_doubt", "previous_doubt", _LINE, "next_version",
     )),
     MenuSpec("&View", (
         "page_Score", "page_Speakers", "page_Cast", "page_Hand-over", "page_Engines", _LINE, "closer", "wider",
@@ -71,7 +72,8 @@ CONTEXT: Final[Mapping[str, tuple[str, ...]]] = {
     ),
     "word": ("from_word", "split", _LINE, "accept", "next_doubt", "fillers", "realign"),
     "dub": (
-        "edit_line", "play_take", _LINE, "shorter", "other_wordings", "another_take", "record", _LINE, "pin", "screen",
+        "edit_line", "play_take", _LINE, "shorter", "other_wordings", "another_take", "record", _LINE,
+        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "pin", "screen",
     ),
     "take": ("play_take", "play_original", "loop", _LINE, "pin", "another_take", "record"),
     "ribbon": ("pin", "screen", "shorter", "another_take", _LINE, "play_take", "loop", _LINE, "next_open"),

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from enum import Enum
 from pathlib import Path
 from typing import Final, Protocol
@@ -22,12 +23,14 @@ from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.access import find_version
-from zweistimme.project.edits import set_direction, set_line_text
+from zweistimme.project.edits import set_direction
 from zweistimme.project.errors import EditError, ZweistimmeError
+from zweistimme.project.line_edits import set_line_text, set_note
 from zweistimme.project.model import Project
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.project.transcript import set_segment_text
 from zweistimme.project.writing import one_line
+from zweistimme.store.settings import NAME, read_settings
 from zweistimme.store.unkept import UnkeptText, write_unkept
 
 Field = QPlainTextEdit | QLineEdit
@@ -40,6 +43,7 @@ class Kind(Enum):
     ORIGINAL = msg_act("Correct the original")
     WORDING = msg_act("Write a line")
     DIRECTION = msg_act("Direct a line")
+    NOTE = msg_act("Note about a line")
     NAME = msg_act("Rename a speaker")
 
 
@@ -58,10 +62,21 @@ def _line_written(project: Project, place: Place, text: str) -> Project:
     return set_line_text(project, place.tag, place.key, text)
 
 
+def _noted(project: Project, place: Place, text: str) -> Project:
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    return set_note(project, place.tag, place.key, note_author(), text, now)
+
+
+def note_author() -> str:
+    """Who writes notes at this desk."""
+    return read_settings().text(NAME).strip()
+
+
 _WRITTEN: Final[dict[Kind, Callable[[Project, Place, str], Project]]] = {
     Kind.ORIGINAL: lambda project, place, text: set_segment_text(project, place.key, text),
     Kind.WORDING: _line_written,
     Kind.DIRECTION: lambda project, place, text: set_direction(project, place.tag, place.key, text),
+    Kind.NOTE: _noted,
     Kind.NAME: lambda project, place, text: rename_speaker(project, place.key, text),
 }
 

@@ -19,11 +19,11 @@ from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.text_pieces import pieces
 from zweistimme.messages import msg, tr
 from zweistimme.project.access import find_version
-from zweistimme.project.edits import put_translation
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import line_is_stale, source_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import spoken_tag
+from zweistimme.project.line_edits import is_settled, put_translation
 from zweistimme.project.model import Failure, Made, Maker, Project, Segment
 from zweistimme.project.progress import Mark, marks_of
 from zweistimme.project.writing import joined
@@ -36,7 +36,7 @@ Batch = tuple[TranslationItem, ...]
 
 
 def open_translations(project: Project, tag: str) -> list[Segment]:
-    """Segments whose line is missing, empty or stale. A stale line written by hand is left to the hand."""
+    """Segments whose line is missing, empty or stale. A stale one that a person has settled is left to the person."""
     return [s for s, marks in marks_of(project, find_version(project, tag)) if marks & Mark.TO_TRANSLATE]
 
 
@@ -224,11 +224,11 @@ def batched(items: Sequence[TranslationItem], limits: Limits) -> list[Batch]:
 
 
 def _say_stale(work: Work, tag: str) -> None:
-    left = sum(1 for s in work.project.segments if _stale_by_hand(work.project, tag, s))
+    left = sum(1 for s in work.project.segments if _stale_and_settled(work.project, tag, s))
     if left:
         work.say(Finding("stale-by-hand", {"lines": left, "version": tag}))
 
 
-def _stale_by_hand(project: Project, tag: str, segment: Segment) -> bool:
+def _stale_and_settled(project: Project, tag: str, segment: Segment) -> bool:
     line = project.versions[tag].lines.get(segment.id)
-    return line is not None and line.by_hand and line_is_stale(segment, line)
+    return line is not None and is_settled(line) and line_is_stale(segment, line)

@@ -13,11 +13,12 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import tr
-from zweistimme.project.edits import set_line_text
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
-from zweistimme.project.model import Segment
+from zweistimme.project.line_edits import take_offer
+from zweistimme.project.model import Line, Segment
 from zweistimme.project.speaker_edits import assign_speaker
+from zweistimme.project.text_changes import changes
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.fit.slot import measured_length
@@ -25,11 +26,13 @@ from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
 from zweistimme.window.panel.gauge import LengthGauge
-from zweistimme.window.panel.makers import maker_in_words
+from zweistimme.window.panel.marked_text import marked_changes
 from zweistimme.window.panel.shorter import WordingOffers
+from zweistimme.window.panel.standing import StandingRow
 from zweistimme.window.panel.takes import TakeRow
 from zweistimme.window.panel.voice_row import VoiceRow
 from zweistimme.window.panel.wording import WordingEdit
+from zweistimme.window.settling import locked_words
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint, tint_ground
 from zweistimme.window.writing import Kind, Place
 
@@ -57,8 +60,13 @@ class LinePanel(QWidget):
         column.addWidget(_caption(tr("Original"), "original"))
         self.source = WordingEdit(desk, tr("The original's words"), 2)
         column.addWidget(self.source)
+        self.changed = QLabel()
+        self.changed.setWordWrap(True)
+        self.changed.setTextFormat(Qt.TextFormat.RichText)
+        self.changed.setFont(font(SMALL_PT))
+        column.addWidget(self.changed)
         row = QHBoxLayout()
-        self.tag_label, self.state_label = _caption("", "dub"), _caption("")
+        self.tag_label = _caption("", "dub")
         self.other_wordings = QToolButton()
         self.other_wordings.setText(tr("ask again"))
         self.other_wordings.setFont(font(SMALL_PT))
@@ -67,12 +75,13 @@ class LinePanel(QWidget):
         row.addWidget(self.tag_label)
         row.addWidget(self.other_wordings)
         row.addStretch(1)
-        row.addWidget(self.state_label)
         column.addLayout(row)
         self.wording = WordingEdit(desk, tr("The line's wording"), 3)
         column.addWidget(self.wording)
         self.gauge = LengthGauge()
         column.addWidget(self.gauge)
+        self.standing = StandingRow(desk)
+        column.addWidget(self.standing)
         self.offers = WordingOffers()
         column.addWidget(self.offers)
         self.spoken = VoiceRow(desk)
@@ -125,7 +134,7 @@ class LinePanel(QWidget):
         self.wording.textChanged.connect(lambda: self.measure(self.wording.toPlainText()))
         self.offers.wanted.connect(self._use)
         self.speaker.activated.connect(self._assign)
-        for draft in (self.source.draft, self.wording.draft, self.spoken.draft):
+        for draft in (self.source.draft, self.wording.draft, self.spoken.draft, self.standing.draft):
             draft.escaped.connect(self.left)
 
     # what is shown
@@ -144,11 +153,11 @@ class LinePanel(QWidget):
         self.other_wordings.setEnabled(version is not None)
         if version is not None:
             self.tag_label.setText(own_name(version.tag))
-        stale = line is not None and line_is_stale(segment, line)
-        by_hand = line is not None and line.by_hand
-        self.state_label.setText(tr("the original has changed") if stale else tr("written by hand") if by_hand else "")
-        maker = line.maker if line is not None and not by_hand else None
-        self.wording.setToolTip(tr("Worded by {maker}", maker=maker_in_words(maker)) if maker else "")
+        locked = line is not None and line.locked
+        self.wording.setReadOnly(locked)
+        self.wording.setToolTip(locked_words() if locked else "")
+        self.standing.refresh(segment, line)
+        self._show_changes(segment, line)
         self.measure(self.wording.toPlainText())
         self.offers.show_offers(self._shorter_wordings(segment))
         self.spoken.refresh()
@@ -158,6 +167,14 @@ class LinePanel(QWidget):
         self.failure.setVisible(bool(failure))
         placed = self._desk.placed()
         self.why.setText(sentences_of(placed[0].why) if placed else tr("Not placed yet."))
+
+    def _show_changes(self, segment: Segment, line: Line | None) -> None:
+        """What is another word in the original than when the line was made."""
+        shown = line if line is not None and line.original and line_is_stale(segment, line) else None
+        self.changed.setVisible(shown is not None)
+        if shown is not None:
+            tag = self._desk.project.source_tag
+            self.changed.setText(marked_changes(changes(shown.original, segment.text, tag)))
 
     def _refresh_head(self, segment: Segment) -> None:
         project = self._desk.project
@@ -185,7 +202,7 @@ class LinePanel(QWidget):
         def syllables(text: str) -> int:
             return measured_length(self._desk.project, version, segment, text).syllables
 
-        wordings = [wording for wording in line.shorter if wording != line.text]
+        wordings = [offer.text for offer in line.offers]
         return [
             (wording, tr("{more:+d} syll.", more=syllables(wording) - syllables(line.text))) for wording in wordings
         ]
@@ -202,7 +219,7 @@ class LinePanel(QWidget):
     def use_shorter(self) -> None:
         """Take the next shorter wording on offer."""
         line = self._desk.line()
-        offers = [wording for wording in line.shorter if len(wording) < len(line.text)] if line else []
+        offers = [offer.text for offer in line.offers if len(offer.text) < len(line.text)] if line else []
         if offers:
             self._use(max(offers, key=len))
         else:
@@ -210,7 +227,7 @@ class LinePanel(QWidget):
 
     def _use(self, wording: str) -> None:
         tag, segment_id = self._desk.tag, self._desk.segment_id
-        self._desk.apply("Take a shorter wording", lambda project: set_line_text(project, tag, segment_id, wording))
+        self._desk.apply("Take a wording on offer", lambda project: take_offer(project, tag, segment_id, wording))
 
     def _assign(self) -> None:
         segment_id, speaker = self._desk.segment_id, self.speaker.currentData()

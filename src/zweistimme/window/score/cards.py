@@ -11,10 +11,11 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from zweistimme.messages import tr
 from zweistimme.project.words import DOUBTFUL
-from zweistimme.window.line_state import line_state
 from zweistimme.window.score.geometry import Card
 from zweistimme.window.score.painting import Scene, card_rect
+from zweistimme.window.score.state_marks import paint_state
 from zweistimme.window.score.text import LaidLine, laid_out, line_height
+from zweistimme.window.shown_line import shown_line
 from zweistimme.window.theme import SMALL_PT, colour, font, px, speaker_colour
 
 _NAME_WIDTH = 70
@@ -44,7 +45,7 @@ def paint_original_card(painter: QPainter, scene: Scene, card: Card) -> None:
 
 def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
     """A line: its wording, and what is missing or stale about it."""
-    state = line_state(scene.desk, card.segment)
+    state = shown_line(scene.desk, card.segment)
     _card(
         painter,
         scene,
@@ -57,6 +58,9 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         mark="; ".join(state.marks),
         pinned=state.pinned,
     )
+    rect = card_rect(scene, card, scene.columns.dub)
+    if rect.height() > px(18):
+        paint_state(painter, rect.right() - 5, rect.bottom() - px(8), state.state, locked=state.locked)
 
 
 def _card(

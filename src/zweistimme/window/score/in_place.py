@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from zweistimme.window.bridge import Desk
 from zweistimme.window.score.editor import CardEditor
+from zweistimme.window.settling import locked_words
 from zweistimme.window.writing import Kind, Place
 
 
@@ -41,6 +42,10 @@ class InPlace:
         self._show_segment(self._desk.segment_id)
         segment, tag = self._desk.segment(), self._desk.tag
         if segment is None or (side == "dub" and self._desk.version is None):
+            return
+        line = self._desk.line()
+        if side == "dub" and line is not None and line.locked:
+            self._desk.notice("note", locked_words())
             return
         place = Place(Kind.ORIGINAL, segment.id) if side == "original" else Place(Kind.WORDING, segment.id, tag)
         box = self._box_of(place)

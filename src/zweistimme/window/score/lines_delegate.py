@@ -13,6 +13,7 @@ from zweistimme.messages import number
 from zweistimme.project.writing import is_rtl
 from zweistimme.window.bridge import Desk
 from zweistimme.window.score.lines_model import Column, LinesModel
+from zweistimme.window.score.state_marks import paint_state
 from zweistimme.window.strain import Strain, strain_of
 from zweistimme.window.theme import SMALL_PT, colour, font, px, speaker_colour
 
@@ -94,6 +95,7 @@ class LinesDelegate(QStyledItemDelegate):
             below = QRect(box.left(), box.bottom() - _notes_height(True), box.width(), _notes_height(True))
             shown = painter.fontMetrics().elidedText(note, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(below, Qt.AlignmentFlag.AlignBottom, shown)
+        paint_state(painter, box.right(), box.bottom() - px(5), state.state, locked=state.locked)
         if state.pinned:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour("dub"))

@@ -11,8 +11,9 @@ from zweistimme.messages import msg, number, tr
 from zweistimme.project.access import changed_middle
 from zweistimme.project.model import Segment
 from zweistimme.project.times import clock
+from zweistimme.sentences import STATES
 from zweistimme.window.bridge import Desk
-from zweistimme.window.line_state import LineState, line_state
+from zweistimme.window.shown_line import ShownLine, shown_line
 
 
 class Column(IntEnum):
@@ -56,9 +57,9 @@ class LinesModel(QAbstractTableModel):
         """The segment of a row."""
         return self._segments[row]
 
-    def state(self, row: int) -> LineState:
+    def state(self, row: int) -> ShownLine:
         """How the line of a row stands."""
-        return line_state(self._desk, self._segments[row])
+        return shown_line(self._desk, self._segments[row])
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else len(self._segments)
@@ -77,7 +78,10 @@ class LinesModel(QAbstractTableModel):
         segment, column = self._segments[index.row()], Column(index.column())
         if column is Column.DUB:
             state = self.state(index.row())
-            return ". ".join(filter(None, (state.text.rstrip("."), state.trouble, *state.marks)))
+            words = (state.text.rstrip("."), state.trouble, *state.marks)
+            if role == Qt.ItemDataRole.AccessibleTextRole and state.written:
+                words += (tr(STATES[state.state]), tr("locked") if state.locked else "")
+            return ". ".join(filter(None, words))
         if column is Column.FIT:
             placed = self._desk.placed(segment.id)
             return f"×{number(placed[0].tempo, '.2f')}" if placed else ""

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from zweistimme.messages import tr
 from zweistimme.project.facts import line_is_stale, take_is_stale
 from zweistimme.project.model import Segment
+from zweistimme.project.wordings import LineState
 from zweistimme.window.bridge import Desk
 from zweistimme.window.strain import overflow_words
 
 
 @dataclass(frozen=True, slots=True)
-class LineState:
+class ShownLine:
     """The words of a line, and what is to be said of it: *trouble* needs a person, *marks* are worth knowing."""
 
     text: str
@@ -21,13 +22,15 @@ class LineState:
     trouble: str = ""
     marks: tuple[str, ...] = ()
     pinned: bool = False
+    state: LineState = LineState.INITIAL
+    locked: bool = False
 
 
-def line_state(desk: Desk, segment: Segment) -> LineState:
+def shown_line(desk: Desk, segment: Segment) -> ShownLine:
     """How the line of a segment stands."""
     version, line = desk.version, desk.line(segment.id)
     if version is None or line is None or not line.text:
-        return LineState(tr("not translated yet") if segment.text else "", written=False)
+        return ShownLine(tr("not translated yet") if segment.text else "", written=False)
     placed = desk.placed(segment.id)
     take = version.takes.get(line.take_id) if line.take_id else None
     marks = []
@@ -37,11 +40,13 @@ def line_state(desk: Desk, segment: Segment) -> LineState:
         marks.append(tr("no take yet"))
     elif take_is_stale(desk.project, version, segment, line, take):
         marks.append(tr("the take says something older"))
-    return LineState(
+    return ShownLine(
         f"({line.direction}) {line.text}" if line.direction else line.text,
         written=True,
         spoken=take is not None,
         trouble=desk.failure(segment) or (overflow_words(placed[0], line.text) if placed else ""),
         marks=tuple(marks),
         pinned=line.pin is not None,
+        state=line.state,
+        locked=line.locked,
     )

@@ -1,0 +1,16 @@
+"""What is called what, wherever it is said."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from zweistimme.messages import msg
+from zweistimme.project.wordings import LineState
+
+STATES: Final = {
+    LineState.INITIAL: msg("initial"),
+    LineState.TRANSLATED: msg("translated"),
+    LineState.REVIEWED: msg("reviewed"),
+    LineState.FINAL: msg("final"),
+}
+"""How far a line is."""
