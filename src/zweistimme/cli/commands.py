@@ -50,7 +50,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "undo": Entry("version_commands", "Take back what was done last."),
     "redo": Entry("version_commands", "Do again what was taken back last."),
     "lines": Entry("line_commands", "List what a version says, line by line, with its takes."),
-    "line": Entry("line_commands", "Change one line: its wording, direction, manner, take or place."),
+    "line": Entry("line_commands", "Change one line: its wording, state, notes, direction, manner, take or place."),
     "ledger": Entry(
         "ledger_commands", "Say what engines that cost something were asked, and what they charged, day by day."
     ),
