@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
 from helpers import project_with, work_on
 from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.registry import engine
+from zweistimme.memory.memory import Memory, memory_file
 from zweistimme.project import edits, line_edits, transcript
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Project, Segment, Speaker, TakeKind
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.wordings import LineState, Origin, OriginKind
 from zweistimme.stages.cast import proposed, speaks
 from zweistimme.stages.pipeline import how_many, next_step, run_step
 from zweistimme.stages.translate import open_translations, translate
+from zweistimme.stages.translate.remembering import remember, settled_units
 from zweistimme.store.document import Document
 
 ROWS = [(1.0, 3.0, "Good morning."), (4.0, 5.0, "Please wait a moment.")]
@@ -119,3 +123,40 @@ def test_progress_is_kept_for_what_is_the_same_and_made_anew_for_what_is_not() -
     assert progress(after, after.versions["de-DE"])[Step.TAKES].stale == 1
     recast = edits.cast_voice(project, "de-DE", "p1", None)
     assert progress(recast, recast.versions["de-DE"])[Step.CAST].missing == 1
+
+
+def test_what_was_settled_before_is_not_asked_for_again(tmp_path: Path) -> None:
+    """The memory comes before the engine: the same text in the same language, that of the same context first; what no
+    person settled is not in it."""
+    begun = project_with(ROWS)
+    project = line_edits.set_line_text(begun, "de-DE", "s1", "Moin!")
+    assert remember(project, "first") == 1
+    assert remember(project, "first") == 0
+    fresh = replace(begun, versions={"de-DE": replace(begun.versions["de-DE"], lines={})})
+    said: list[str] = []
+    with Document.create(tmp_path / "p", fresh) as document:
+        translate(work_on(document, said), engine(), "de-DE")
+        lines = document.project.versions["de-DE"].lines
+        assert (lines["s1"].text, lines["s1"].state) == ("Moin!", LineState.INITIAL)
+        assert lines["s1"].origin == Origin(OriginKind.MEMORY, project.title, 100)
+        assert lines["s2"].origin == Origin(OriginKind.ENGINE, "bundled")
+        assert any("1 line of de-DE had been settled before" in text for text in said)
+    with Memory() as memory:
+        assert [unit.target for unit in memory.all_of()] == ["Moin!"]
+        memory.put([next(iter(settled_units(line_edits.set_line_text(project, "de-DE", "s1", "Tach!"), "other")))])
+        memory.mute([unit.id for unit in memory.all_of()], document.id)
+    with Document.create(tmp_path / "q", fresh) as other:
+        translate(work_on(other, said), engine(), "de-DE")
+        assert other.project.versions["de-DE"].lines["s1"].text in ("Moin!", "Tach!"), "muted elsewhere alone"
+
+
+def test_a_memory_that_cannot_be_used_is_said_and_done_without(tmp_path: Path) -> None:
+    memory_file().parent.mkdir(parents=True)
+    memory_file().write_bytes(b"no database" * 400)
+    said: list[str] = []
+    project = project_with(ROWS)
+    bare = replace(project, versions={"de-DE": replace(project.versions["de-DE"], lines={})})
+    with Document.create(tmp_path / "p", bare) as document:
+        translate(work_on(document, said), engine(), "de-DE")
+        assert document.project.versions["de-DE"].lines["s2"].text
+    assert any("cannot be used" in text for text in said)

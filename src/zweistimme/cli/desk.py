@@ -22,6 +22,7 @@ from zweistimme.project.errors import (
     MediaError,
     MissingVoices,
     PartlyDone,
+    StoreError,
     ZweistimmeError,
 )
 from zweistimme.project.facts import spoken_segments
@@ -39,12 +40,24 @@ Result = TypeVar("Result")
 
 @contextmanager
 def opened_project(folder: Path) -> Iterator[Document]:
-    """The project in *folder*, closed again at the end."""
+    """The project in *folder*, closed again at the end; what was settled meanwhile goes into the memory."""
     document = Document.open(folder)
+    before = document.project
     try:
         yield document
+        if document.project.versions is not before.versions:
+            _remember(document)
     finally:
         document.close()
+
+
+def _remember(document: Document) -> None:
+    from zweistimme.stages.translate.remembering import remember
+
+    try:
+        remember(document.project, document.id)
+    except StoreError as error:
+        say_note(error.finding)
 
 
 class Parts:

@@ -125,16 +125,19 @@ def _unlocked(line: Line) -> None:
         raise EditError("This line is locked, so its words stay. Unlock it to change them.")
 
 
-def take_offer(project: Project, tag: str, segment_id: str, text: str) -> Project:
-    """Use one of the wordings on offer; the one it had is on offer then."""
-    line = find_line(project, tag, segment_id)
+def take_offer(project: Project, tag: str, segment_id: str, text: str, origin: Origin | None = None) -> Project:
+    """Use one of the wordings on offer, or one that is on offer elsewhere and comes from *origin*; the one there was is
+    on offer then."""
+    segment = find_segment(project, segment_id)
+    line = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
     offer = next((one for one in line.offers if one.text == text), None)
-    if offer is None:
+    if offer is None and origin is None:
         raise EditError("“{text}” is not on offer for this line any more.", text=text[:40])
     was = Offer(line.text, line.origin)
-    taken = written_line(find_segment(project, segment_id), line, text, offer.origin)
+    taken = written_line(segment, line, text, origin or (offer.origin if offer else None))
     offers = tuple(was if one.text == text else one for one in line.offers)
-    return put_line(project, tag, replace(taken, offers=tuple(one for one in offers if one.text)))
+    left = replace(taken, offers=tuple(one for one in offers if one.text))
+    return put_line(project, tag, left if offer else with_offers(left, [was]))
 
 
 def set_states(project: Project, tag: str, segment_ids: Iterable[str], state: LineState) -> Project:
@@ -151,6 +154,26 @@ def set_states(project: Project, tag: str, segment_ids: Iterable[str], state: Li
         return replace(_about(line, segments[line.segment_id]) if state.settled else line, state=state)
 
     return _changed(project, tag, worded, moved)
+
+
+def fill_alike(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:
+    """Where the same is said again and nobody has settled it yet, have the words of these settled lines."""
+    version = find_version(project, tag)
+    wanted = set(segment_ids)
+    settled: dict[str, Line] = {}
+    for segment in project.segments:
+        line = version.lines.get(segment.id) if segment.id in wanted else None
+        if line is not None and line.state.settled and line.text.strip():
+            settled.setdefault(segment.text.strip(), line)
+    lines = dict(version.lines)
+    for segment in project.segments:
+        said, before = settled.get(segment.text.strip()), lines.get(segment.id) or Line(segment.id, "", "")
+        if said is not None and not is_settled(before) and said.text != before.text and segment.text.strip():
+            origin = Origin(OriginKind.MEMORY, project.title, 100)
+            was = Offer(before.text, before.origin)
+            filled = replace(_about(before, segment), text=said.text, origin=origin, maker=None)
+            lines[segment.id] = with_offers(filled, [was])
+    return put_version(project, replace(version, lines=lines)) if lines != version.lines else project
 
 
 def set_locked(project: Project, tag: str, segment_ids: Iterable[str], locked: bool) -> Project:

@@ -89,7 +89,14 @@ NAME: Final = Setting(
     msg("Stands with notes you write about lines; empty: they are nobody's in particular."),
     "",
 )
-SETTINGS: Final = (LANGUAGE, THEME, NAME, DEVICE, PROJECTS, PROXY, BUDGET)
+MEMORY: Final = Setting(
+    "memory",
+    msg("Translating"),
+    msg("Translation memory"),
+    msg("What you settle is kept for other projects, and found again in them."),
+    True,
+)
+SETTINGS: Final = (LANGUAGE, THEME, NAME, MEMORY, DEVICE, PROJECTS, PROXY, BUDGET)
 _BY_ID: Final = {setting.id: setting for setting in SETTINGS}
 
 

@@ -54,6 +54,10 @@ _LANES: Final = (
     ActionSpec("alone_Bed", "Hear the bed alone", "Alt+Shift+2", "Listening"),
     ActionSpec("alone_Dub", "Hear the dub alone", "Alt+Shift+3", "Listening"),
 )
+_OFFERS: Final = (
+    ActionSpec("offer_1", "Take wording 1 … 9 on offer", "Ctrl+Alt+1", "Writing", 1),
+    *(ActionSpec(f"offer_{n}", "Take wording {number} on offer", f"Ctrl+Alt+{n}", "Writing", n) for n in range(2, 10)),
+)
 ACTIONS: Final = (
     ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
     ActionSpec("open", "Open a project …", "Ctrl+O", "Project"),
@@ -140,6 +144,8 @@ ACTIONS: Final = (
     ActionSpec("shorter", "Take the next shorter wording", "K", "Writing"),
     ActionSpec("other_wordings", "Ask for other wordings of what is chosen", "Shift+K", "Writing"),
     ActionSpec("another_take", "Ask for another take of what is chosen", "J", "Writing"),
+    *_OFFERS,
+    ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     ActionSpec("settle", "Let the line stand, go to the next nobody has settled", "Q", "Writing"),
     ActionSpec("review", "Reviewed; go to the next to be reviewed", "Shift+Q", "Writing"),
     ActionSpec("make_final", "Final: no run and no file changes it", "", "Writing"),

@@ -93,6 +93,10 @@ def _flipping_alone(name: str) -> Callable[[DeskView], object]:
     return lambda view: view.transport.flip_alone(name)
 
 
+def _taking_offer(number: int) -> Callable[[DeskView], object]:
+    return lambda view: view.page.line.use_offer(number)
+
+
 def _to_selection(view: DeskView) -> None:
     view.playback.to_selection()
     view.pages.show_segment(view.desk.segment_id)
@@ -154,6 +158,8 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "shorter": lambda v: v.page.line.use_shorter(),
     "another_take": lambda v: v.again.takes(),
     "other_wordings": lambda v: v.again.wordings(),
+    **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
+    "concordance": lambda v: v.navigation.search_memory(),
     "settle": lambda v: v.settling.settle(LineState.TRANSLATED),
     "review": lambda v: v.settling.settle(LineState.REVIEWED),
     "make_final": lambda v: v.settling.settle(LineState.FINAL),

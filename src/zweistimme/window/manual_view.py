@@ -37,6 +37,7 @@ _PLACES: Final = {
     "Find and replace": ("transcript", "Words"),
     "Have the speech recognised": ("transcript", "Four ways to begin"),
     "Record": ("transcript", "Recording"),
+    "Search the translation memory": ("translation", "The memory"),
     "What was said": ("desk", "What runs"),
 }
 """Where it is written of what one sees: by page or panel, the page of the manual and the heading in English."""

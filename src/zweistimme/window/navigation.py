@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
 
 from zweistimme.messages import tr
 from zweistimme.project.progress import Step, progress
 from zweistimme.window.bridge import Desk
+from zweistimme.window.memory_panel import NAME as MEMORY_PANEL
 from zweistimme.window.pages import SCORE, PageStack, page_of_step
 from zweistimme.window.rail import Rail
 from zweistimme.window.score_page import ScorePage
 from zweistimme.window.transcribing.record import NAME as RECORD
+
+
+def _marked_text() -> str:
+    """What is marked in the text that has the keyboard; empty where nothing is."""
+    focus = QApplication.focusWidget()
+    if isinstance(focus, QLineEdit):
+        return focus.selectedText()
+    return focus.textCursor().selectedText() if isinstance(focus, QPlainTextEdit) else ""
 
 
 class Navigation:
@@ -77,6 +86,11 @@ class Navigation:
         """Open a panel at the foot of the Score."""
         self.show_page(SCORE)
         self._score.drawer.open(name)
+
+    def search_memory(self) -> None:
+        """Open the memory's panel, with what is marked in a text."""
+        self._score.memory.look_for(_marked_text())
+        self.open_panel(MEMORY_PANEL)
 
     def record(self) -> None:
         """Open the recording panel; record, or stop, where it is open."""

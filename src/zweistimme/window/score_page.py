@@ -11,6 +11,8 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
 from zweistimme.window.layouts import scrolled
+from zweistimme.window.memory_panel import NAME as MEMORY
+from zweistimme.window.memory_panel import MemoryPanel
 from zweistimme.window.microphones import microphones
 from zweistimme.window.page import Page
 from zweistimme.window.panel.line import LinePanel
@@ -70,7 +72,8 @@ class ScorePage(Page):
         self.drawer = Drawer()
         self.search, self.recut, self.report = FindPanel(desk), RecutPanel(desk), ReportPanel()
         self.record, self.recognise = RecordPanel(desk, player, microphones), RecognisePanel(desk)
-        panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record}
+        self.memory = MemoryPanel(desk, self.line.recollection)
+        panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record, MEMORY: self.memory}
         for name, panel in {**panels, RECOGNISE: self.recognise}.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)
@@ -180,4 +183,6 @@ class ScorePage(Page):
         self.record.close_parts()
         self.recut.close_parts()
         self.closeup.close_parts()
+        self.memory.close_parts()
+        self.line.recollection.close()
         self.peaks.close()

@@ -6,8 +6,8 @@ from functools import partial
 from typing import TYPE_CHECKING, Final
 
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.line_edits import set_locked, set_states
-from zweistimme.project.model import Line
+from zweistimme.project.line_edits import fill_alike, set_locked, set_states
+from zweistimme.project.model import Line, Project
 from zweistimme.project.wordings import LineState
 from zweistimme.sentences import STATES
 from zweistimme.window.actions import BY_ID, key_words
@@ -41,8 +41,20 @@ class Settling:
     def give(self, state: LineState) -> None:
         """Give what is chosen a state."""
         ids, tag = self._desk.chosen_ids(), self._desk.tag
-        if self._desk.version is not None and ids:
-            self._desk.apply(_LABELS[state], partial(set_states, tag=tag, segment_ids=ids, state=state))
+        if self._desk.version is None or not ids:
+            return
+
+        def edit(project: Project) -> Project:
+            project = set_states(project, tag, ids, state)
+            return fill_alike(project, tag, ids) if state.settled else project
+
+        before = self._desk.version.lines
+        self._desk.apply(_LABELS[state], edit)
+        filled = sum(
+            line.text != (before[key].text if key in before else "") for key, line in self._desk.version.lines.items()
+        )
+        if filled:
+            self._desk.notice("done", tr("{n:line that says|lines that say} the same got these words.", n=filled))
 
     def next_below(self, state: LineState) -> None:
         """Select the next line with words that is not as far as *state*, or has none yet."""

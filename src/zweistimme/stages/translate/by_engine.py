@@ -30,6 +30,7 @@ from zweistimme.project.writing import joined
 from zweistimme.stages.answers import cost_of_run, translated
 from zweistimme.stages.engine_choice import pair_known
 from zweistimme.stages.fit.slot import slot_us
+from zweistimme.stages.translate.remembering import recall
 from zweistimme.stages.work import Report, Work
 
 Batch = tuple[TranslationItem, ...]
@@ -44,7 +45,7 @@ def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] |
     """Translate what is missing or stale, or some lines anew; each answer is kept the moment it is there. A line that
     fails does not stop the others: what failed is said of that line, and once more at the end."""
     if segment_ids is None:
-        todo = open_translations(work.project, tag)
+        todo = recall(work, tag, open_translations(work.project, tag))
     else:
         wanted = set(segment_ids)
         work, todo = replace(work, anew=True), [s for s in spoken_segments(work.project) if s.id in wanted]

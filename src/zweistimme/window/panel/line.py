@@ -20,6 +20,7 @@ from zweistimme.project.model import Line, Segment
 from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.text_changes import changes
 from zweistimme.project.transcript import set_on_screen
+from zweistimme.project.wordings import Origin
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
@@ -27,11 +28,13 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
 from zweistimme.window.panel.gauge import LengthGauge
 from zweistimme.window.panel.marked_text import marked_changes
-from zweistimme.window.panel.shorter import WordingOffers
+from zweistimme.window.panel.offers import offer_rows
 from zweistimme.window.panel.standing import StandingRow
 from zweistimme.window.panel.takes import TakeRow
 from zweistimme.window.panel.voice_row import VoiceRow
 from zweistimme.window.panel.wording import WordingEdit
+from zweistimme.window.panel.wording_offers import WordingOffers
+from zweistimme.window.recollection import Recollection
 from zweistimme.window.settling import locked_words
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint, tint_ground
 from zweistimme.window.writing import Kind, Place
@@ -53,6 +56,7 @@ class LinePanel(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
+        self.recollection = Recollection(desk, self)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 8, 14, 10)
         column.setSpacing(4)
@@ -132,7 +136,8 @@ class LinePanel(QWidget):
         desk.book.changed.connect(self.refresh)
         self.seen.clicked.connect(self.flip_screen)
         self.wording.textChanged.connect(lambda: self.measure(self.wording.toPlainText()))
-        self.offers.wanted.connect(self._use)
+        self.offers.wanted.connect(self.use_offer)
+        self.recollection.found.connect(self.refresh)
         self.speaker.activated.connect(self._assign)
         for draft in (self.source.draft, self.wording.draft, self.spoken.draft, self.standing.draft):
             draft.escaped.connect(self.left)
@@ -159,7 +164,7 @@ class LinePanel(QWidget):
         self.standing.refresh(segment, line)
         self._show_changes(segment, line)
         self.measure(self.wording.toPlainText())
-        self.offers.show_offers(self._shorter_wordings(segment))
+        self._show_offers(segment)
         self.spoken.refresh()
         self.takes.refresh()
         failure = self._desk.failure(segment)
@@ -193,19 +198,11 @@ class LinePanel(QWidget):
             measured_length(self._desk.project, version, segment, text) if known and version and segment else None
         )
 
-    def _shorter_wordings(self, segment: Segment) -> list[tuple[str, str]]:
-        """What is on offer, and how many syllables each has less."""
-        line, version = self._desk.line(), self._desk.version
-        if line is None or version is None:
-            return []
-
-        def syllables(text: str) -> int:
-            return measured_length(self._desk.project, version, segment, text).syllables
-
-        wordings = [offer.text for offer in line.offers]
-        return [
-            (wording, tr("{more:+d} syll.", more=syllables(wording) - syllables(line.text))) for wording in wordings
-        ]
+    def _show_offers(self, segment: Segment) -> None:
+        """What the memory has, and what engines have given."""
+        line, version, project = self._desk.line(), self._desk.version, self._desk.project
+        rows = offer_rows(project, version, segment, line, self.recollection.matches) if version is not None else []
+        self.offers.show_offers(rows)
 
     # what a hand changes
 
@@ -225,9 +222,17 @@ class LinePanel(QWidget):
         else:
             self._desk.notice("note", tr("There is no shorter wording on offer for this line."))
 
-    def _use(self, wording: str) -> None:
+    def use_offer(self, number: int) -> None:
+        """Take a wording on offer by its number from 0."""
+        if number < len(self.offers.rows):
+            row = self.offers.rows[number]
+            self._use(row.text, row.origin)
+        else:
+            self._desk.notice("note", tr("There is no wording {number} on offer for this line.", number=number + 1))
+
+    def _use(self, wording: str, origin: Origin | None = None) -> None:
         tag, segment_id = self._desk.tag, self._desk.segment_id
-        self._desk.apply("Take a wording on offer", lambda project: take_offer(project, tag, segment_id, wording))
+        self._desk.apply("Take a wording on offer", lambda p: take_offer(p, tag, segment_id, wording, origin))
 
     def _assign(self) -> None:
         segment_id, speaker = self._desk.segment_id, self.speaker.currentData()

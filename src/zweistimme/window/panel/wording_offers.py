@@ -1,4 +1,4 @@
-"""Shorter wordings on offer: each with as many lines as it needs, and what it saves."""
+"""Wordings on offer below the line: each with as many lines as it needs, what it saves, and where it is from."""
 
 from __future__ import annotations
 
@@ -8,15 +8,19 @@ from html import escape
 
 from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from zweistimme.messages import tr
-from zweistimme.window.actions import tip
+from zweistimme.window.actions import BY_ID, key_words, tip
 from zweistimme.window.layouts import empty
+from zweistimme.window.panel.offers import OfferRow
+from zweistimme.window.panel.standing import offer_in_words
 from zweistimme.window.theme import SMALL_PT, colour, font
 
 _MARGIN = 7
 _SAVING = 62
+MOST_KEYS = 9
+"""So many wordings on offer have keys."""
 
 
 class WordingButton(QAbstractButton):
@@ -59,29 +63,49 @@ class WordingButton(QAbstractButton):
 
 
 class WordingOffers(QWidget):
-    """The shorter wordings of the selected line; made anew only where they are others."""
+    """The wordings on offer for the selected line; made anew only where they are others."""
 
-    wanted = pyqtSignal(str)
+    wanted = pyqtSignal(int)
+    """The number of one of them, from 0."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(3)
-        self._shown: Sequence[tuple[str, str]] = ()
+        self.rows: Sequence[OfferRow] = ()
 
-    def show_offers(self, offers: Sequence[tuple[str, str]]) -> None:
+    def show_offers(self, rows: Sequence[OfferRow]) -> None:
         """Show wordings with what each saves."""
-        if offers == self._shown:
+        if rows == self.rows:
             return
-        self._shown = offers
+        self.rows = rows
         empty(self._column)
-        for wording, saving in offers:
-            button = WordingButton(wording, saving)
-            button.setToolTip(f"<p>{tr('Use “{wording}” instead.', wording=escape(wording))} {tip('shorter')}</p>")
-            button.clicked.connect(partial(self._want, wording))
+        for number, row in enumerate(rows):
+            if row.share:
+                self._column.addWidget(_about(row))
+            button = WordingButton(row.text, row.saving)
+            button.setToolTip(f"<p>{escape(_hint(number, row))}</p>")
+            button.clicked.connect(partial(self._want, number))
             self._column.addWidget(button)
-        self.setVisible(bool(offers))
+        self.setVisible(bool(rows))
 
-    def _want(self, wording: str, _checked: bool = False) -> None:
-        self.wanted.emit(wording)
+    def _want(self, number: int, _checked: bool = False) -> None:
+        self.wanted.emit(number)
+
+
+def _hint(number: int, row: OfferRow) -> str:
+    key = key_words(BY_ID[f"offer_{number + 1}"].key) if number < MOST_KEYS else ""
+    words = tr("Use “{wording}” instead.", wording=row.text) + (f" ({key})" if key else "")
+    return " ".join(filter(None, (words, offer_in_words(row.origin), "" if row.share else tip("shorter"))))
+
+
+def _about(row: OfferRow) -> QLabel:
+    """Above a match: how alike, where it is from, and what was said there, marked."""
+    origin = row.origin.name if row.origin else ""
+    head = " · ".join(filter(None, (row.share, origin)))
+    label = QLabel(f"<b>{escape(head)}</b>" + (f"<br>{row.said}" if row.said else ""))
+    label.setTextFormat(Qt.TextFormat.RichText)
+    label.setWordWrap(True)
+    label.setFont(font(SMALL_PT))
+    return label

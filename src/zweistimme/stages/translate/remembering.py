@@ -1,0 +1,102 @@
+"""What is settled goes into the memory, and what it has for a programme comes out of it, before any engine is asked."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from datetime import UTC, datetime
+from typing import Final
+
+from zweistimme.memory.memory import Memory
+from zweistimme.project.access import find_version
+from zweistimme.project.errors import StoreError
+from zweistimme.project.facts import fingerprint, line_is_stale, spoken_segments
+from zweistimme.project.findings import Finding
+from zweistimme.project.line_edits import put_translation
+from zweistimme.project.model import Project, Segment
+from zweistimme.project.units import Match, Unit
+from zweistimme.project.wordings import Origin, OriginKind
+from zweistimme.stages.work import Work
+from zweistimme.store.settings import MEMORY, NAME, read_settings
+
+_FACTS: Final = ("source", "target", "context", "source_tag")
+
+
+def contexts(project: Project) -> dict[str, str]:
+    """Of each spoken segment, a fingerprint of what is said before and after it."""
+    texts = ["", *(segment.text.strip() for segment in spoken_segments(project)), ""]
+    return {
+        segment.id: fingerprint("context", texts[place], texts[place + 2])
+        for place, segment in enumerate(spoken_segments(project))
+    }
+
+
+def settled_units(project: Project, project_id: str) -> Iterator[Unit]:
+    """Every line that a person has settled, and that is of the original as it stands, as a unit of the memory."""
+    around, author = contexts(project), read_settings().text(NAME).strip()
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    for tag, version in project.versions.items():
+        for segment in spoken_segments(project):
+            line = version.lines.get(segment.id)
+            if line is not None and line.state.settled and line.text.strip() and not line_is_stale(segment, line):
+                yield Unit(
+                    project.source_tag, tag, segment.text.strip(), line.text.strip(), around[segment.id],
+                    project.title, author, now, project_id, segment.id,
+                )  # fmt: skip
+
+
+def remembers() -> bool:
+    """Whether somebody wants a memory at all."""
+    return bool(read_settings().value(MEMORY))
+
+
+def remember(project: Project, project_id: str) -> int:
+    """Keep what a project has settled, where it is not kept yet; how many lines were. Nothing is read or written where
+    there is nothing to keep."""
+    units = list(settled_units(project, project_id)) if project_id and remembers() else []
+    if not units:
+        return 0
+    with Memory() as memory:
+        there = memory.of_project(project_id)
+        return memory.put(unit for unit in units if _differs(unit, there))
+
+
+def _differs(unit: Unit, there: Mapping[tuple[str, str], Unit]) -> bool:
+    before = there.get((unit.target_tag, unit.segment))
+    return before is None or any(getattr(before, name) != getattr(unit, name) for name in _FACTS)
+
+
+def recall(work: Work, tag: str, todo: list[Segment]) -> list[Segment]:
+    """Word what was settled before for the very same text, that of the same context first; the segments that are left.
+    A memory that cannot be used is said, and does without."""
+    if not todo or not remembers():
+        return todo
+    around, found = contexts(work.project), dict[str, Match]()
+    try:
+        with Memory() as memory:
+            for segment in todo:
+                match = memory.exact(
+                    segment.text, work.project.source_tag, tag, context=around[segment.id], project=work.ledger.project
+                )
+                if match is not None:
+                    found[segment.id] = match
+    except StoreError as error:
+        work.say(error.finding)
+        return todo
+    if found:
+        _put(work, tag, {segment.id: segment for segment in todo}, found)
+        work.say(Finding("from-memory", {"lines": len(found), "version": tag}))
+    return [segment for segment in todo if segment.id not in found]
+
+
+def _put(work: Work, tag: str, segments: Mapping[str, Segment], found: Mapping[str, Match]) -> None:
+    lines = find_version(work.project, tag).lines
+
+    def edit(project: Project) -> Project:
+        for key, match in found.items():
+            project = put_translation(
+                project, tag, key, [match.target], source=segments[key], instead_of=lines.get(key),
+                origin=Origin(OriginKind.MEMORY, match.unit.origin, match.percent),
+            )  # fmt: skip
+        return project
+
+    work.deliver(f"Translate into {tag}", edit)

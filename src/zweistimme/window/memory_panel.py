@@ -1,0 +1,175 @@
+"""Searching the translation memory: any stretch of text in either language, as it was settled wherever it was said."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Final
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QTableWidgetItem, QVBoxLayout, QWidget
+
+from zweistimme.messages import msg, tr
+from zweistimme.project.errors import StoreError
+from zweistimme.project.line_edits import take_offer
+from zweistimme.project.units import Unit
+from zweistimme.project.wordings import Origin, OriginKind
+from zweistimme.window.background import Latest
+from zweistimme.window.bridge import Desk
+from zweistimme.window.layouts import list_table
+from zweistimme.window.recollection import Recollection
+from zweistimme.window.theme import SMALL_PT, font, px
+
+if TYPE_CHECKING:
+    from zweistimme.memory.memory import Memory
+
+NAME: Final = msg("Search the translation memory")
+_MOST: Final = 200
+_REST_MS: Final = 250
+_TARGET: Final = 1
+_EDITABLE: Final = Qt.ItemFlag.ItemIsEditable
+Answer = tuple[str, list[Unit]]
+
+
+class MemoryPanel(QWidget):
+    """Looks while one types; of the version on the desk and its language."""
+
+    def __init__(self, desk: Desk, recollection: Recollection, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._recollection = desk, recollection
+        self.units: list[Unit] = []
+        self._looking = Latest("concordance", self)
+        self._looking.ready.connect(self._show)
+        self.what, self.count = QLineEdit(), QLabel()
+        self.what.setPlaceholderText(tr("any words, in either language"))
+        self.what.setAccessibleName(tr("What to look for in the memory"))
+        self.what.setMinimumWidth(px(160))
+        self.count.setFont(font(SMALL_PT))
+        self.use = self._button(tr("Use for the line"), self._use)
+        self.mute = self._button(tr("Not in this project"), self._mute)
+        self.delete = self._button(tr("Delete"), self._delete)
+        self.mute.setToolTip(tr("Do not offer this in this project any more"))
+        self.delete.setToolTip(tr("Take this out of the memory, for all projects"))
+        self.table = list_table([tr("Said"), tr("Put as"), tr("Where")], tr("Found in the memory"), (0, 1))
+        self.table.setEditTriggers(self.table.EditTrigger.DoubleClicked | self.table.EditTrigger.EditKeyPressed)
+        self.table.setWordWrap(True)
+        self._lay_out()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self.look)
+        self.what.textChanged.connect(lambda _text: self._rest.start())
+        self.what.returnPressed.connect(self.look)
+        self.table.itemChanged.connect(self._edited)
+        self.table.currentCellChanged.connect(lambda *_: self._refresh_buttons())
+        self._refresh_buttons()
+
+    def _button(self, words: str, act: Callable[[], None]) -> QPushButton:
+        button = QPushButton(words)
+        button.clicked.connect(lambda _checked=False: act())
+        return button
+
+    def _lay_out(self) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.what, 1)
+        for button in (self.use, self.mute, self.delete):
+            row.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(row)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.count)
+        self.setFocusProxy(self.what)
+
+    def look_for(self, text: str) -> None:
+        """Look for words that somebody marked; what was looked for stays where nothing is."""
+        if text.strip():
+            self.what.setText(text.strip())
+        self.what.selectAll()
+        self.look()
+
+    def look(self) -> None:
+        """Find, on a thread of its own, and show."""
+        self._rest.stop()
+        text, tag, source = self.what.text().strip(), self._desk.tag, self._desk.project.source_tag
+        if not text:
+            self._show(("", []))
+            return
+        memory = self._recollection.opened
+        self._looking.want(lambda: (text, memory().holding(text, source_tag=source, target_tag=tag, most=_MOST)))
+
+    def _show(self, answer: Answer) -> None:
+        text, self.units = answer
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(self.units))
+        for row, unit in enumerate(self.units):
+            where = " · ".join(filter(None, (unit.origin, unit.author, unit.made[:10])))
+            for place, words in enumerate((unit.source, unit.target, where)):
+                item = QTableWidgetItem(words)
+                item.setToolTip(words)
+                if place != _TARGET:
+                    item.setFlags(item.flags() & ~_EDITABLE)
+                self.table.setItem(row, place, item)
+        self.table.blockSignals(False)
+        if self.units:
+            self.table.setCurrentCell(0, 0)
+        self.count.setText(self._found_words(text))
+        self._refresh_buttons()
+
+    def _found_words(self, text: str) -> str:
+        if not text:
+            return tr("Look for words you have settled before, in this project or another.")
+        if not self.units:
+            return tr("Nothing was settled that has “{text}”.", text=text)
+        more = " " + tr("There are more; write more words.") if len(self.units) == _MOST else ""
+        return tr("{n:place|places}; a double click changes a wording in the memory.", n=len(self.units)) + more
+
+    def _chosen(self) -> Unit | None:
+        row = self.table.currentRow()
+        return self.units[row] if 0 <= row < len(self.units) else None
+
+    def _refresh_buttons(self) -> None:
+        there = self._chosen() is not None
+        self.use.setEnabled(there and self._desk.version is not None)
+        self.mute.setEnabled(there)
+        self.delete.setEnabled(there)
+
+    def _use(self) -> None:
+        unit, tag, segment_id = self._chosen(), self._desk.tag, self._desk.segment_id
+        if unit is not None and segment_id:
+            origin = Origin(OriginKind.MEMORY, unit.origin, 100)
+            self._desk.apply("Take a wording on offer", lambda p: take_offer(p, tag, segment_id, unit.target, origin))
+
+    def _mute(self) -> None:
+        unit = self._chosen()
+        if unit is not None and self._changed(lambda: self._memory().mute([unit.id], self._desk.document.id)):
+            self._desk.notice("done", tr("“{text}” is not offered in this project any more.", text=unit.target[:60]))
+
+    def _delete(self) -> None:
+        unit = self._chosen()
+        if unit is not None and self._changed(lambda: self._memory().remove([unit.id])):
+            self._desk.notice("done", tr("“{text}” is out of the memory.", text=unit.target[:60]))
+
+    def _edited(self, item: QTableWidgetItem) -> None:
+        unit = self.units[item.row()]
+        if item.text() != unit.target:
+            self._changed(lambda: self._memory().set_target(unit.id, item.text()))
+
+    def _memory(self) -> Memory:
+        return self._recollection.opened()
+
+    def _changed(self, act: Callable[[], None]) -> bool:
+        """Change the memory and look again; a sentence where that cannot be done."""
+        try:
+            act()
+        except StoreError as error:
+            self._desk.notice("error", str(error))
+            return False
+        finally:
+            self.look()
+        self._recollection.look(again=True)
+        return True
+
+    def close_parts(self) -> None:
+        self._looking.close()

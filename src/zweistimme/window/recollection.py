@@ -1,0 +1,126 @@
+"""The translation memory at the desk: what it has for the selected line, and what the project has settled given to it.
+All of it on threads of its own."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Final
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from zweistimme.project.errors import StoreError
+from zweistimme.project.model import Project
+from zweistimme.project.units import Match
+from zweistimme.window.background import Latest
+from zweistimme.window.bridge import Desk
+
+if TYPE_CHECKING:
+    from zweistimme.memory.memory import Memory
+
+_REST_MS: Final = 20_000
+"""So long after somebody has settled something it goes into the memory, or when the project is closed."""
+_MOST: Final = 6
+Asked = tuple[str, str, str]
+
+
+class Recollection(QObject):
+    """Follows the selection; *matches* are those of the line that is selected."""
+
+    found = pyqtSignal()
+
+    def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self.matches: tuple[Match, ...] = ()
+        self._asked: Asked | None = None
+        self._memory: Memory | None = None
+        self._turn = threading.Lock()
+        self._looking, self._keeping = Latest("memory", self), Latest("remembering", self)
+        self._looking.ready.connect(self._take_over)
+        self._kept = desk.project.versions
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._keep)
+        for signal in (desk.selected, desk.version_changed, desk.changed):
+            signal.connect(lambda _what: self.look())
+        desk.changed.connect(lambda _change: self._settled())
+        self.look()
+
+    def look(self, *, again: bool = False) -> None:
+        """Ask what there is for the selected line, unless that is known; *again*, since the memory has changed."""
+        desk, segment = self._desk, self._desk.segment()
+        asked = (segment.id, desk.tag, segment.text) if segment and desk.version and segment.text.strip() else None
+        if asked == self._asked and not again:
+            return
+        self._asked = asked
+        if self.matches:
+            self.matches = ()
+            self.found.emit()
+        if asked is not None:
+            project, project_id = desk.project, desk.document.id
+            self._looking.want(lambda: (asked, self._looked_up(project, project_id, asked)))
+
+    def _looked_up(self, project: Project, project_id: str, asked: Asked) -> tuple[Match, ...]:
+        from zweistimme.stages.translate.remembering import contexts, remembers
+
+        if not remembers():
+            return ()
+        segment_id, tag, text = asked
+        names = {*project.terms, *(speaker.name for speaker in project.speakers.values())}
+        context = contexts(project).get(segment_id, "")
+        return tuple(
+            self.opened().matches(
+                text, project.source_tag, tag, context=context, project=project_id, names=names, most=_MOST
+            )
+        )
+
+    def _take_over(self, result: tuple[Asked, tuple[Match, ...]]) -> None:
+        asked, matches = result
+        if asked == self._asked and matches != self.matches:
+            self.matches = matches
+            self.found.emit()
+
+    def opened(self) -> Memory:
+        """The memory, opened where it is not yet; from any thread."""
+        from zweistimme.memory.memory import Memory
+
+        with self._turn:
+            if self._memory is None:
+                self._memory = Memory()
+            return self._memory
+
+    # what the project gives
+
+    def _settled(self) -> None:
+        if self._desk.project.versions is not self._kept:
+            self._rest.start()
+
+    def _keep(self) -> None:
+        self._kept = self._desk.project.versions
+        self._keeping.want(self._remembering())
+
+    def _remembering(self) -> Callable[[], int]:
+        project, project_id = self._desk.project, self._desk.document.id
+
+        def remembering() -> int:
+            from zweistimme.stages.translate.remembering import remember
+
+            return remember(project, project_id)
+
+        return remembering
+
+    def close(self) -> None:
+        """Give the memory what is not in it yet, and let go of it."""
+        self._rest.stop()
+        self._looking.close()
+        self._keeping.close()
+        if self._desk.project.versions is not self._kept:
+            try:
+                self._remembering()()
+            except StoreError as error:
+                self._desk.notice("error", str(error))
+        with self._turn:
+            if self._memory is not None:
+                self._memory.close()

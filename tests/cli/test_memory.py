@@ -1,0 +1,76 @@
+"""The translation memory on the command line."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from cli.test_cli import refused, run
+from helpers import project_with
+from zweistimme.project import edits
+from zweistimme.store.document import Document
+
+ROWS = [(1.0, 2.0, "Good morning."), (3.0, 4.0, "Hand me the lantern.")]
+TMX = """<tmx version="1.4"><header srclang="en" creationtool="x" creationtoolversion="1" segtype="sentence" o-tmf="x"
+ adminlang="en" datatype="plaintext"/><body><tu><tuv xml:lang="en"><seg>Hand me the rope.</seg></tuv><tuv xml:lang="es">
+ <seg>Dame la cuerda.</seg></tuv></tu><tu><tuv xml:lang="en"><seg>Alone.</seg></tuv></tu></body></tmx>"""
+
+
+def test_what_a_project_settles_is_found_given_away_and_brought_back(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    assert "Nothing yet" in run("memory", "status").stdout
+    run(
+        "line",
+        tmp_path / "p",
+        "2",
+        "--to",
+        "es-ES",
+        "--text",
+        "Dame el farol.",
+        "--state",
+        "final",
+        "--note",
+        "Agreed.",
+    )
+    listed = run("lines", tmp_path / "p", "--to", "es-ES").stdout
+    assert "final" in listed
+    assert "Agreed." in listed
+    assert "en-GB to es-ES: 1 unit" in run("memory", "status").stdout
+    (tmp_path / "back.tmx").write_text(TMX, encoding="utf-8")
+    brought = run("memory", "import", tmp_path / "back.tmx").stdout
+    assert "1 unit, 1 of them new. 1 unit was left out" in brought
+    (row, other) = json.loads(
+        run("memory", "search", "Hand me the lamp.", "--like", "--from", "en-GB", "--to", "es-ES", "--json").stdout
+    )
+    assert {row["use"], other["use"]} == {"Dame el farol.", "Dame la cuerda."}
+    assert "Dame el farol." in run("memory", "search", "FAROL").stdout
+    number = json.loads(run("memory", "search", "cuerda", "--json").stdout)[0]["id"]
+    assert "La soga." in run("memory", "edit", number, "--text", "La soga.").stdout
+    run("memory", "mute", number, "--project", tmp_path / "p")
+    assert "2 units" in run("memory", "export", tmp_path / "all.tmx").stdout
+    assert "is gone" in run("memory", "delete", number).stdout
+    assert "Nothing was settled that has" in run("memory", "search", "soga").stdout
+    assert "1 unit, 1 of them new" in run("memory", "import", tmp_path / "back.tmx").stdout
+    assert "0 lines taken in" in run("memory", "keep", tmp_path / "p").stdout
+
+
+def test_lines_are_locked_and_unlocked(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    line = ("line", tmp_path / "p", "1", "--to", "es-ES")
+    assert "has no line" in refused(*line, "--lock")
+    run(*line, "--text", "Buenos días.", "--lock")
+    assert "locked, so its words stay" in refused(*line, "--text", "Hola.")
+    assert "(locked)" in run("lines", tmp_path / "p", "--to", "es-ES").stdout
+    assert "Hola." in run(*line, "--unlock", "--text", "Hola.").stdout
+
+
+def test_wrong_input_is_answered_in_a_sentence(tmp_path: Path) -> None:
+    (tmp_path / "no.tmx").write_text("<html/>", encoding="utf-8")
+    assert "TMX with <tmx>" in refused("memory", "import", tmp_path / "no.tmx")
+    assert "has no unit 99" in refused("memory", "edit", "99", "--text", "x")
+    assert "has no unit 99" in refused("memory", "delete", "99")
+    assert "--like goes with --from and --to" in refused("memory", "search", "x", "--like", code=2)
+    run("settings", "memory", "off")
+    assert "switched off" in refused("memory", "keep", tmp_path, code=2)
