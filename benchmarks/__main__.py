@@ -35,6 +35,7 @@ GROUPS: Final = {
     "long": "long:long",
     "mix": "whole:mix",
     "import": "whole:importing",
+    "recall": "memory_units:memory_units",
     "demo": "whole:demo",
     "memory": "whole:memory",
     "handover": "whole:two_hours",

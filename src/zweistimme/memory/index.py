@@ -91,7 +91,9 @@ class Index:
 
     def __init__(self, folder: Path) -> None:
         self.families: list[str] = json.loads((folder / "families.json").read_text(encoding="utf-8"))
-        self._at: dict[str, Array] = {name: np.load(folder / f"{name}.npy", mmap_mode="r") for name in _NAMES}
+        self._at: dict[str, Array] = {
+            name: np.load(folder / f"{name}.npy", mmap_mode="r").view(np.ndarray) for name in _NAMES
+        }
 
     def __len__(self) -> int:
         return len(self._at["ids"])
@@ -105,14 +107,14 @@ class Index:
         rows = self._near(self._listed("pair", query.pairs, first, last), query, family)
         if len(rows) < _FEW:
             wider = self._listed("word", query.hashes & np.uint32((1 << _WORD_BITS) - 1), first, last)
-            rows = self._near(np.union1d(rows, wider), query, family)
+            rows = self._near(_once(np.concatenate((rows, wider))), query, family)
         return [int(one) for one in self._at["ids"][rows]]
 
     def _listed(self, kind: str, buckets: Array, first: int, last: int) -> Array:
         """Rows between two that share one of these, of the rarest first, as many as are looked at."""
         starts, rows = self._at[f"{kind}_starts"], self._at[f"{kind}_rows"]
         lists = []
-        for bucket in np.unique(buckets).tolist():
+        for bucket in set(buckets.tolist()):
             listed = rows[starts[bucket] : starts[bucket + 1]]
             a, b = np.searchsorted(listed, [first, last])
             lists.append(listed[a:b])
@@ -123,7 +125,7 @@ class Index:
                 break
             taken.append(listed[:_LOOKED_AT])
             count += len(listed)
-        return np.unique(np.concatenate(taken)) if taken else np.zeros(0, dtype=np.uint32)
+        return _once(np.concatenate(taken)) if taken else np.zeros(0, dtype=np.uint32)
 
     def _near(self, rows: Array, query: Query, family: str) -> Array:
         rows = rows[self._at["families"][rows] == self.families.index(family)]
@@ -190,6 +192,12 @@ def _all_pairs(hashes: Array, starts: Array, counts: Array, place: Array) -> tup
 
 def _postings(buckets: Array, owner: Array, size: int) -> tuple[Array, Array]:
     """Rows by bucket, each list in ascending order and without doubles."""
-    both = np.unique(buckets.astype(np.uint64) << np.uint64(32) | owner.astype(np.uint64))
+    both = _once(buckets.astype(np.uint64) << np.uint64(32) | owner.astype(np.uint64))
     starts = np.searchsorted(both >> np.uint64(32), np.arange(size + 1, dtype=np.uint64)).astype(np.uint32)
     return starts, (both & np.uint64(0xFFFFFFFF)).astype(np.uint32)
+
+
+def _once(values: Array) -> Array:
+    """Values in ascending order, each once; sorting is faster here than looking for doubles by hash."""
+    ordered = np.sort(values)
+    return ordered[np.concatenate(([True], ordered[1:] != ordered[:-1]))] if len(ordered) else ordered

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from secrets import token_hex
 from typing import Final
 
 import numpy as np
 import platformdirs
+from rapidfuzz.distance import Levenshtein
 
 from zweistimme.memory.exchanged import exchanged
 from zweistimme.memory.index import LEAST, NEAREST, Index, Query, write_index
-from zweistimme.memory.likeness import likeness, normal, percent_of
+from zweistimme.memory.likeness import likeness, normal
 from zweistimme.memory.unit_store import UnitStore, family_of
 from zweistimme.project.errors import StoreError
 from zweistimme.project.languages import spoken_tag
@@ -25,6 +26,8 @@ _LATE_SHARE: Final = 100
 """A new generation is made for so many new units, or for a hundredth of those there are, whichever is more."""
 _AT_ONCE: Final = 5_000
 """Units to a transaction."""
+_TRIED, _WORTH_TRYING = 60, 0.5
+"""So many of the likeliest are read whole, if they are half like the text: numbers and names may be exchanged."""
 _GENERATION, _UNTIL = "generation", "until"
 
 
@@ -82,10 +85,13 @@ class Memory:
         with self._turn:
             self._follow()
             same = self._store.same(text, family, project)
-            query = Query.of(text)
-            like = self._store.of_ids(self._alike(query, family), project)
+            query, said = Query.of(text), text.strip()
+            sources = self._store.sources_of(self._alike(query, family), project)
+            shares = {key: _share(query, source) for key, source in sources if source.strip() != said}
+            worth = sorted((key for key, share in shares.items() if share >= _WORTH_TRYING), key=lambda k: -shares[k])
+            like = self._store.of_ids(worth[:_TRIED])
         found = [_same_match(unit, context) for unit in same]
-        found += [match for unit in like if (match := _match(unit, text, query, names)) is not None]
+        found += _like(like, shares, text, names)
         found.sort(key=lambda m: (-m.in_context, -m.percent, spoken_tag(m.unit.target_tag) != tag, _latest(m.unit)))
         once: dict[str, Match] = {}
         for match in found:
@@ -150,8 +156,6 @@ class Memory:
             changed += self._put(batch)
         with self._turn:
             self._follow()
-            if len(self._late) > max(self._most_late, len(self._index or ()) // _LATE_SHARE):
-                self._fold()
         return changed
 
     def _put(self, units: Sequence[Unit]) -> int:
@@ -194,22 +198,27 @@ class Memory:
                 generation = ""
             self._generation = generation
             self._late = _Late(int(self._store.about(_UNTIL) or 0) if generation else 0)
+        most = max(self._most_late, len(self._index or ()) // _LATE_SHARE)
+        if self._store.count_beyond(self._late.last_id, most + 1) + len(self._late) > most and self._fold():
+            return
         self._late.add(self._store.beyond(self._late.last_id))
 
-    def _fold(self) -> None:
-        """A new generation of all there is; others go."""
+    def _fold(self) -> bool:
+        """A new generation of all there is; others go. False where there is no room for one: what there is goes on
+        being used."""
         number, until = token_hex(6), self._store.last_id()
         folder = self._folder(number)
         try:
             write_index(folder, self._store.sources(until))
-        except OSError:  # no room: what there is goes on being used
+        except OSError:
             shutil.rmtree(folder, ignore_errors=True)
-            return
+            return False
         self._store.note(**{_GENERATION: number, _UNTIL: str(until)})
-        self._follow()
+        self._generation, self._index, self._late = number, Index(folder), _Late(until)
         for other in folder.parent.iterdir():
             if other.name != number:
                 shutil.rmtree(other, ignore_errors=True)
+        return True
 
     def _folder(self, generation: str) -> Path:
         return self._file.with_name(f"{self._file.stem}-index") / generation
@@ -252,14 +261,21 @@ def _same_match(unit: Unit, context: str) -> Match:
     return Match(unit, 100, unit.target, in_context=bool(context) and unit.context == context)
 
 
-def _match(unit: Unit, text: str, query: Query, names: Collection[str]) -> Match | None:
-    if unit.source.strip() == text.strip():
-        return None  # among the same already
-    put = exchanged(unit.source, unit.target, text, names)
-    if put is not None:
-        return Match(unit, max(99, percent_of(unit.source, text)), put, exchanged=True)
-    share = likeness(query.text, normal(unit.source), query.words)
-    return Match(unit, min(99, int(100 * share)), unit.target) if share >= LEAST else None
+def _like(units: Iterable[Unit], shares: Mapping[int, float], text: str, names: Collection[str]) -> Iterator[Match]:
+    """Of units that may be like a text those that are, with numbers and names exchanged where these alone differ."""
+    for unit in units:
+        put = exchanged(unit.source, unit.target, text, names)
+        if put is not None:
+            yield Match(unit, 99, put, exchanged=True)
+        elif shares[unit.id] >= LEAST:
+            yield Match(unit, min(99, int(100 * shares[unit.id])), unit.target)
+
+
+def _share(query: Query, source: str) -> float:
+    """How alike a unit is; what is not half like it letter by letter is not cut into words."""
+    said = normal(source)
+    letters = Levenshtein.normalized_similarity(query.text, said)
+    return likeness(query.text, said, query.words) if letters >= _WORTH_TRYING else letters
 
 
 def _latest(unit: Unit) -> tuple[int, int]:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import astuple
 from functools import lru_cache
 from pathlib import Path
 from typing import Final
@@ -39,7 +38,7 @@ _READ: Final = (
 )
 _WAIT_S: Final = 20.0
 _AT_ONCE: Final = 500
-_FIELDS: Final = 10
+_FIELDS: Final = 13
 
 
 @lru_cache(maxsize=2_000)
@@ -99,6 +98,15 @@ class UnitStore:
         muted = self._muted(project)
         return [found[one] for one in ids if one in found and one not in muted]
 
+    def sources_of(self, ids: Sequence[int], project: str = "") -> list[tuple[int, str]]:
+        """Ids and sources of units that are there and not muted for a project."""
+        found: list[tuple[int, str]] = []
+        for start in range(0, len(ids), _AT_ONCE):
+            some = ids[start : start + _AT_ONCE]
+            found += self._rows(f"SELECT id, source FROM unit WHERE id IN ({','.join('?' * len(some))})", some)
+        muted = self._muted(project)
+        return [row for row in found if row[0] not in muted] if muted else found
+
     def same(self, text: str, family: str, project: str = "") -> list[Unit]:
         """Units whose source is this text, the latest first."""
         query = f"{_READ} WHERE exact = ? AND family = ? ORDER BY made DESC, id DESC LIMIT 100"
@@ -113,6 +121,11 @@ class UnitStore:
     def beyond(self, last_id: int) -> list[tuple[int, str, str]]:
         """Id, source and family of the units that came after one."""
         return self._rows("SELECT id, source, family FROM unit WHERE id > ? ORDER BY id", (last_id,))
+
+    def count_beyond(self, last_id: int, most: int) -> int:
+        """How many units came after one; no more than *most* are counted."""
+        query = "SELECT count(*) FROM (SELECT 1 FROM unit WHERE id > ? LIMIT ?)"
+        return int(self._rows(query, (last_id, most))[0][0])
 
     def sources(self, until: int) -> Iterator[tuple[int, str, str]]:
         """Id, source and family of every unit up to an id, one after the other."""
@@ -181,7 +194,7 @@ class UnitStore:
     def put(self, units: Iterable[Unit]) -> int:
         """Take units in, in one transaction; how many were new or others than before. What a project settled takes the
         place of what it had settled there; what a file brings is there once."""
-        marks = ",".join("?" * (_FIELDS + 3))
+        marks = ",".join("?" * _FIELDS)
         changed = 0
         with self._transaction():
             for unit in units:
@@ -257,7 +270,10 @@ class _Transaction:
 def _row(unit: Unit) -> tuple[object, ...]:
     family = family_of(unit.source_tag, unit.target_tag)
     pair = _pair_key(unit.source_tag, unit.target_tag, unit.source, unit.target)
-    return (*astuple(unit)[:_FIELDS], family, exact_key(unit.source), pair)
+    return (
+        unit.source_tag, unit.target_tag, unit.source, unit.target, unit.context, unit.origin, unit.author, unit.made,
+        unit.project, unit.segment, family, exact_key(unit.source), pair,
+    )  # fmt: skip
 
 
 def _pair_key(*parts: str) -> int:
