@@ -74,3 +74,25 @@ def test_wrong_input_is_answered_in_a_sentence(tmp_path: Path) -> None:
     assert "--like goes with --from and --to" in refused("memory", "search", "x", "--like", code=2)
     run("settings", "memory", "off")
     assert "switched off" in refused("memory", "keep", tmp_path, code=2)
+
+
+def test_wordings_are_checked_mended_and_let_be(tmp_path: Path) -> None:
+    project = tmp_path / "p"
+    with Document.create(project, edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    check = ("check", project, "--to", "es-ES")
+    run("line", project, "1", "--to", "es-ES", "--text", "Buenos días")
+    run("line", project, "2", "--to", "es-ES", "--text", "Dame el el farol a las 7.")
+    found = json.loads(run(*check, "--json").stdout)
+    assert [(one["line"], one["kind"]) for one in found if "length" not in one["kind"]] == [
+        (1, "end-missing"), (2, "number-added"), (2, "word-doubled"),
+    ]  # fmt: skip
+    assert "→ Buenos días." in run(*check, "--line", "1").stdout
+    mended = run(*check, "--mend").stdout
+    assert "2 things mended" in mended
+    assert "number-added" in mended
+    assert "number-added" not in run(*check, "--let-be", "number-added", "--line", "2").stdout
+    assert "Nothing is noticed" in run(*check, "--let-be", "length-under").stdout
+    assert "number-added" in run(*check, "--notice", "number-added", "--line", "2").stdout
+    assert "There is no remark “x”" in refused(*check, "--let-be", "x", code=2)
+    assert "was not let be" in refused(*check, "--notice", "number-added")

@@ -66,6 +66,9 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "serve": Entry("engine_commands", "Offer an engine over HTTP (docs/engine-protocol.md)."),
     "settings": Entry("settings_command", "Say what is set for the whole desk, or set it."),
     "window": Entry("window_command", "Open the window (also: zweistimme PROJECT)."),
+    "check": Entry(
+        "check_command", "Say what is noticed about the wordings: numbers, names, marks, language, length and the like."
+    ),
     "memory": Entry("memory_commands", "Look through the translation memory, change it, bring in or write TMX."),
     "engines": Entry("engine_commands", "Connect, test and remove engines."),
     "try": Entry("try_commands", "Ask an engine one thing, outside of any project."),

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+import string
 import unicodedata
 import zlib
 from functools import lru_cache
@@ -18,7 +19,7 @@ from rapidfuzz.distance import Levenshtein
 
 from zweistimme.project.writing import is_unspaced
 
-_WORD: Final = re.compile(r"\w+(?:['’]\w+)*")
+_MARKS: Final = string.punctuation + "“”„‟«»‹›‘’‚…–—·،؛؟।॥。、，！？：；「」『』（）¿¡"
 _UNSPACED: Final = re.compile(r"\w")
 
 
@@ -41,10 +42,10 @@ def words_of(text: str) -> list[str]:
     """The words of a normal text.
 
     >>> words_of("it isn't 3.5 m"), words_of("潮が来る。")
-    (['it', "isn't", '3', '5', 'm'], ['潮が', 'が来', '来る'])
+    (['it', "isn't", '3.5', 'm'], ['潮が', 'が来', '来る'])
     """
     if text.isascii() or not is_unspaced(text):
-        return _WORD.findall(text)
+        return [word for part in text.split() if (word := part.strip(_MARKS))]
     letters = _UNSPACED.findall(text)
     return [a + b for a, b in pairwise(letters)] or letters
 

@@ -262,7 +262,8 @@ class Version:
     """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
     where this version has one of its own; *failures* say what could not be made when it was last tried; *manners* say
     how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together;
-    *left_out* versions are worked on, and not handed over."""
+    *left_out* versions are worked on, and not handed over; *let_be* has, by line and kind, why a check is not to notice
+    something (``checks.py``)."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -277,6 +278,7 @@ class Version:
     manners: Mapping[str, Manner] = field(default_factory=dict)
     together: bool = False
     left_out: bool = False
+    let_be: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

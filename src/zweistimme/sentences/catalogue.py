@@ -11,12 +11,13 @@ from zweistimme.messages import Places, tr
 from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.languages import language_name
 from zweistimme.project.times import clock
+from zweistimme.sentences.english_checks import CHECKS
 from zweistimme.sentences.english_files import FILES
 from zweistimme.sentences.english_placements import PLACEMENTS
 from zweistimme.sentences.english_sound import SOUND
 from zweistimme.sentences.english_work import WORK
 
-CATALOGUE: Final[Mapping[str, str]] = {AS_WRITTEN: "{text}", **PLACEMENTS, **SOUND, **FILES, **WORK}
+CATALOGUE: Final[Mapping[str, str]] = {AS_WRITTEN: "{text}", **PLACEMENTS, **SOUND, **FILES, **WORK, **CHECKS}
 _ENDS: Final = (".", "!", "?", "…", "。")
 
 

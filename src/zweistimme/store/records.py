@@ -81,6 +81,7 @@ def _version_head(version: Version | None) -> VersionHead | None:
         dict(version.manners),
         version.together,
         version.left_out,
+        dict(version.let_be),
     )
 
 
@@ -172,6 +173,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             manners=head.manners,
             together=head.together,
             left_out=head.left_out,
+            let_be=head.let_be,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

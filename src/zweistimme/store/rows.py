@@ -56,6 +56,7 @@ class VersionHead:
     manners: dict[str, Manner] = field(default_factory=dict)
     together: bool = False
     left_out: bool = False
+    let_be: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

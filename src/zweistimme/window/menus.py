@@ -44,7 +44,7 @@ MENUS: Final = (
         _LINE, SPEAKERS, _LINE, "accept", "accept_all", "fillers", "realign",
     )),
     MenuSpec("&Line", (
-        "edit_line", "shorter", "offer_1", "other_wordings", "concordance", _LINE,
+        "edit_line", "shorter", "offer_1", "other_wordings", "concordance", "mend", _LINE,
         "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", _LINE,
         "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue", "stop",
     )),
@@ -55,7 +55,7 @@ MENUS: Final = (
         "follow", "select_along",
     )),
     MenuSpec("&Go", (
-        "next_line", "previous_line", "next_open", "next_unsettled", "next_wordless", _LINE,
+        "next_line", "previous_line", "next_open", "next_unsettled", "next_noticed", "next_wordless", _LINE,
         "next_word", "previous_word", "next_doubt", "previous_doubt", _LINE, "next_version",
     )),
     MenuSpec("&View", (

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Final
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zweistimme.project.errors import StoreError
-from zweistimme.project.model import Project
+from zweistimme.project.model import Project, Segment
 from zweistimme.project.units import Match
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
@@ -51,30 +51,30 @@ class Recollection(QObject):
     def look(self, *, again: bool = False) -> None:
         """Ask what there is for the selected line, unless that is known; *again*, since the memory has changed."""
         desk, segment = self._desk, self._desk.segment()
-        asked = (segment.id, desk.tag, segment.text) if segment and desk.version and segment.text.strip() else None
+        known = segment is not None and desk.version is not None and bool(segment.text.strip())
+        asked = (segment.id, desk.tag, segment.text) if segment is not None and known else None
         if asked == self._asked and not again:
             return
         self._asked = asked
         if self.matches:
             self.matches = ()
             self.found.emit()
-        if asked is not None:
+        if asked is not None and segment is not None:
             project, project_id = desk.project, desk.document.id
-            self._looking.want(lambda: (asked, self._looked_up(project, project_id, asked)))
+            self._looking.want(lambda: (asked, self._looked_up(project, project_id, segment, asked[1])))
 
-    def _looked_up(self, project: Project, project_id: str, asked: Asked) -> tuple[Match, ...]:
-        from zweistimme.stages.translate.remembering import contexts, remembers
+    def _looked_up(self, project: Project, project_id: str, segment: Segment, tag: str) -> tuple[Match, ...]:
+        from zweistimme.stages.translate.remembering import context_of, remembers
 
         if not remembers():
             return ()
-        segment_id, tag, text = asked
         names = {*project.terms, *(speaker.name for speaker in project.speakers.values())}
-        context = contexts(project).get(segment_id, "")
         return tuple(
             self.opened().matches(
-                text, project.source_tag, tag, context=context, project=project_id, names=names, most=_MOST
+                segment.text, project.source_tag, tag, context=context_of(project, segment), project=project_id,
+                names=names, most=_MOST,
             )
-        )
+        )  # fmt: skip
 
     def _take_over(self, result: tuple[Asked, tuple[Match, ...]]) -> None:
         asked, matches = result

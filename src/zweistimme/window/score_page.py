@@ -184,5 +184,5 @@ class ScorePage(Page):
         self.recut.close_parts()
         self.closeup.close_parts()
         self.memory.close_parts()
-        self.line.recollection.close()
+        self.line.close_parts()
         self.peaks.close()

@@ -15,6 +15,7 @@ from zweistimme.window.bridge import Desk
 
 if TYPE_CHECKING:
     from zweistimme.window.navigation import Navigation
+    from zweistimme.window.noticing import Noticing
 
 _LABELS: Final = {
     LineState.INITIAL: msg_act("Open a line again"),
@@ -68,6 +69,14 @@ class Settling:
                 self._navigation.go_to_segment(segment_id)
                 return
         desk.notice("done", tr("Every line of this version is {state} or further.", state=tr(STATES[state])))
+
+    def next_noticed(self, noticing: Noticing) -> None:
+        """Select the next line of which checks notice something."""
+        segment_id = noticing.next_after(self._desk.segment_id)
+        if segment_id is None:
+            self._desk.notice("done", tr("Checks notice nothing in this version."))
+        else:
+            self._navigation.go_to_segment(segment_id)
 
     def flip_lock(self) -> None:
         """Lock all that is chosen where the selected line is open, else unlock it."""

@@ -21,6 +21,8 @@ _CLOSING: Final = frozenset(
 )
 """What may not stand at the beginning of a line."""
 _OPENING: Final = frozenset("「『（(［[｛{〈《【〔“‘¿¡")
+_SPACES: Final = re.compile("[^\\S\u00a0\u2007\u202f]+")
+"""Runs of spaces, but for those that do not break."""
 _NARROW: Final = re.compile(r"[0-9A-Za-z\u00c0-\u024f]")
 _AFTER: Final = frozenset("。！？!?、，：；")
 """A word always ends behind these."""
@@ -141,10 +143,11 @@ def spans_of_words(text: str, words: Sequence[str], tag: str = "") -> tuple[Span
 
 
 def one_line(text: str) -> str:
-    """A text in one line with single spaces; line ends within a script without spaces leave none behind.
+    """A text in one line with single spaces; line ends within a script without spaces leave none behind. Spaces that do
+    not break stay as they are: French has them before its marks.
 
-    >>> one_line("海が\\n来る"), one_line(" Twice  a\\nday ")
-    ('海が来る', 'Twice a day')
+    >>> one_line("海が\\n来る"), one_line(" Twice  a\\nday "), one_line("Vraiment\\u202f?") == "Vraiment\\u202f?"
+    ('海が来る', 'Twice a day', True)
     """
-    lines = [" ".join(line.split()) for line in text.splitlines()]
+    lines = [" ".join(filter(None, _SPACES.split(line))).strip() for line in text.splitlines()]
     return joined(lines)

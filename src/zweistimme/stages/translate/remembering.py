@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
 from typing import Final
@@ -23,11 +24,20 @@ _FACTS: Final = ("source", "target", "context", "source_tag")
 
 def contexts(project: Project) -> dict[str, str]:
     """Of each spoken segment, a fingerprint of what is said before and after it."""
-    texts = ["", *(segment.text.strip() for segment in spoken_segments(project)), ""]
-    return {
-        segment.id: fingerprint("context", texts[place], texts[place + 2])
-        for place, segment in enumerate(spoken_segments(project))
-    }
+    spoken = spoken_segments(project)
+    texts = ["", *(segment.text.strip() for segment in spoken), ""]
+    return {segment.id: fingerprint("context", texts[place], texts[place + 2]) for place, segment in enumerate(spoken)}
+
+
+def context_of(project: Project, segment: Segment) -> str:
+    """The same of one segment; no more is looked at than its neighbours."""
+    segments = project.segments
+    place = bisect_left(segments, (segment.start_us, segment.id), key=lambda one: (one.start_us, one.id))
+    around = []
+    for rest in (range(place - 1, -1, -1), range(place + 1, len(segments))):
+        said = (segments[k].text.strip() for k in rest)
+        around.append(next(filter(None, said), ""))
+    return fingerprint("context", *around)
 
 
 def settled_units(project: Project, project_id: str) -> Iterator[Unit]:

@@ -26,9 +26,11 @@ from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
+from zweistimme.window.noticing import Noticing
 from zweistimme.window.panel.gauge import LengthGauge
 from zweistimme.window.panel.marked_text import marked_changes
 from zweistimme.window.panel.offers import offer_rows
+from zweistimme.window.panel.remarks import Remarks
 from zweistimme.window.panel.standing import StandingRow
 from zweistimme.window.panel.takes import TakeRow
 from zweistimme.window.panel.voice_row import VoiceRow
@@ -56,7 +58,7 @@ class LinePanel(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self.recollection = Recollection(desk, self)
+        self.recollection, self.noticing = Recollection(desk, self), Noticing(desk, self)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 8, 14, 10)
         column.setSpacing(4)
@@ -86,6 +88,8 @@ class LinePanel(QWidget):
         column.addWidget(self.gauge)
         self.standing = StandingRow(desk)
         column.addWidget(self.standing)
+        self.remarks = Remarks(desk, self.noticing)
+        column.addWidget(self.remarks)
         self.offers = WordingOffers()
         column.addWidget(self.offers)
         self.spoken = VoiceRow(desk)
@@ -163,6 +167,7 @@ class LinePanel(QWidget):
         self.wording.setToolTip(locked_words() if locked else "")
         self.standing.refresh(segment, line)
         self._show_changes(segment, line)
+        self.remarks.refresh()
         self.measure(self.wording.toPlainText())
         self._show_offers(segment)
         self.spoken.refresh()
@@ -237,3 +242,8 @@ class LinePanel(QWidget):
     def _assign(self) -> None:
         segment_id, speaker = self._desk.segment_id, self.speaker.currentData()
         self._desk.apply("Give a line to a speaker", lambda project: assign_speaker(project, [segment_id], speaker))
+
+    def close_parts(self) -> None:
+        """End every thread; what was settled goes into the memory."""
+        self.noticing.close()
+        self.recollection.close()

@@ -1,0 +1,60 @@
+"""Sentences of what checks notice about a line's wording."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from zweistimme.messages import msg
+
+CHECKS: Final = {
+    "number-missing": "The original has {number}, the wording has not.",
+    "number-added": "The wording has {number}, the original has not.",
+    "term-missing": "“{term}” is not in the wording as it is written.",
+    "placeholder-missing": "{placeholder} of the original is lost.",
+    "placeholder-added": "{placeholder} is not in the original.",
+    "word-doubled": "“{word}” stands twice in a row.",
+    "untranslated": "This is the original.",
+    "other-language": "This seems to be {language:language}, not {said:language}.",
+    "sentences-lost": "The original has {wanted} sentences, the wording {there}.",
+    "sentences-added": "The wording has {there} sentences, the original {wanted}.",
+    "length-over": (
+        "About {spoken_s:.1f} s to say in {slot_s:.1f} s: {syllables:syllable|syllables} too many for any "
+        "permitted tempo."
+    ),
+    "length-under": "About {spoken_s:.1f} s to say, where {slot_s:.1f} s are seen to be spoken.",
+    "question-lost": "The original asks, the wording does not.",
+    "question-added": "The wording asks, the original does not.",
+    "question-unopened": "The question has no ¿.",
+    "end-missing": "The sentence has no mark at its end.",
+    "quotes-foreign": "This language quotes {marks}.",
+    "quotes-open": "A quotation is not closed, or not opened.",
+    "bracket-alone": "{bracket} stands alone.",
+    "space-before-mark": "The space before a mark is not as this language has it.",
+    "wordings-differ": "“{text}” is put in {ways} ways.",
+    "originals-differ": "“{text}” stands for {ways} originals.",
+}
+KINDS: Final = {
+    "number-missing": msg("numbers that are missing"),
+    "number-added": msg("numbers that were added"),
+    "term-missing": msg("names and terms"),
+    "placeholder-missing": msg("placeholders that are lost"),
+    "placeholder-added": msg("placeholders that were added"),
+    "word-doubled": msg("doubled words"),
+    "untranslated": msg("what is not translated"),
+    "other-language": msg("other languages"),
+    "sentences-lost": msg("sentences that are lost"),
+    "sentences-added": msg("sentences that were added"),
+    "length-over": msg("lines that are too long"),
+    "length-under": msg("lines that are too short"),
+    "question-lost": msg("questions that are lost"),
+    "question-added": msg("questions that were added"),
+    "question-unopened": msg("questions without ¿"),
+    "end-missing": msg("missing ends"),
+    "quotes-foreign": msg("quotation marks"),
+    "quotes-open": msg("open quotations"),
+    "bracket-alone": msg("brackets"),
+    "space-before-mark": msg("spaces before marks"),
+    "wordings-differ": msg("one original put differently"),
+    "originals-differ": msg("one wording for several originals"),
+}
+"""What a kind of them is called."""

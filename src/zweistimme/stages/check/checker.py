@@ -1,0 +1,92 @@
+"""All checks over a line, and over a version: what each line says, and what lines say beside each other."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterator
+from typing import Final
+
+from zweistimme.project.access import find_version
+from zweistimme.project.checks import is_let_be
+from zweistimme.project.model import Line, Project, Segment, Version
+from zweistimme.stages.check import figures, marks, words
+from zweistimme.stages.check.noticed import Check, Looked, Noticed
+
+_CHECKS: Final[tuple[Check, ...]] = (
+    words.language, figures.numbers, figures.terms, figures.placeholders, words.doubled, words.sentence_counts,
+    marks.ends, marks.quotes, marks.brackets, marks.spaces,
+)  # fmt: skip
+"""Of a line's words alone. What depends on the time there is, comes behind them."""
+_Known = tuple[Segment, Line, tuple[str, ...], tuple[Noticed, ...]]
+ByLine = dict[str, tuple[Noticed, ...]]
+
+
+class Checker:
+    """Checks versions; what it found of a line's words is kept as long as segment, line and terms are the same."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[str, str], _Known] = {}
+
+    def line(self, project: Project, tag: str, segment: Segment) -> tuple[Noticed, ...]:
+        """What is noticed of one line by itself, but what somebody has let be."""
+        version = find_version(project, tag)
+        line = version.lines.get(segment.id)
+        if line is None or not line.text.strip() or not segment.text.strip():
+            return ()
+        looked = Looked(project, tag, segment, line)
+        found = (*self._of_words(looked), *words.lengths(looked))
+        return tuple(one for one in found if not is_let_be(version, one.segment_id, one.code))
+
+    def _of_words(self, looked: Looked) -> tuple[Noticed, ...]:
+        key, terms = (looked.tag, looked.segment.id), looked.project.terms
+        known = self._known.get(key)
+        if known and known[0] is looked.segment and known[1] is looked.line and known[2] == terms:
+            return known[3]
+        found = tuple(one for check in _CHECKS for one in check(looked))
+        self._known[key] = (looked.segment, looked.line, terms, found)
+        return found
+
+    def version(self, project: Project, tag: str, report: Callable[[float], None] = lambda _share: None) -> ByLine:
+        """Every line of a version of which something is noticed, in order of time."""
+        version = find_version(project, tag)
+        beside: dict[str, list[Noticed]] = defaultdict(list)
+        for one in _beside_each_other(project, version):
+            if not is_let_be(version, one.segment_id, one.code):
+                beside[one.segment_id].append(one)
+        result: ByLine = {}
+        for place, segment in enumerate(project.segments):
+            if place % 200 == 0:
+                report(place / len(project.segments))
+            found = (*self.line(project, tag, segment), *beside.get(segment.id, ()))
+            if found:
+                result[segment.id] = found
+        return result
+
+
+def _beside_each_other(project: Project, version: Version) -> Iterator[Noticed]:
+    """The same original with several wordings, and several originals with the same."""
+    by_source: dict[str, dict[str, list[Looked]]] = defaultdict(lambda: defaultdict(list))
+    by_target: dict[str, dict[str, list[Looked]]] = defaultdict(lambda: defaultdict(list))
+    for segment in project.segments:
+        line = version.lines.get(segment.id)
+        source, target = segment.text.strip(), line.text.strip() if line else ""
+        if line is not None and source and target:
+            looked = Looked(project, version.tag, segment, line)
+            by_source[source.casefold()][target.casefold()].append(looked)
+            by_target[target.casefold()][source.casefold()].append(looked)
+    yield from _several(by_source, "wordings-differ")
+    yield from _several(by_target, "originals-differ")
+
+
+def _several(groups: dict[str, dict[str, list[Looked]]], code: str) -> Iterator[Noticed]:
+    for ways in groups.values():
+        if len(ways) < 2:
+            continue
+        usual = max(ways.values(), key=len)[0]
+        for way in ways.values():
+            for looked in way:
+                if code == "wordings-differ":
+                    mended = usual.text if looked.text.casefold() != usual.text.casefold() else None
+                    yield looked.noticed(code, mended=mended, ways=len(ways), text=looked.source[:60])
+                elif len(looked.source.split()) > 2 or len(looked.source) > 12:
+                    yield looked.noticed(code, ways=len(ways), text=looked.text[:60])

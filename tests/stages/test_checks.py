@@ -1,0 +1,189 @@
+"""Checks of wordings: what they notice in several languages and scripts, and what is right as it is and left alone."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from data.eighteen_lines import LINES
+from helpers import project_with
+from zweistimme.project import edits, line_edits
+from zweistimme.project.checks import EVERYWHERE, let_be, notice_again
+from zweistimme.project.errors import EditError
+from zweistimme.project.model import Project
+from zweistimme.sentences import KINDS, sentence_of
+from zweistimme.sentences.english_checks import CHECKS
+from zweistimme.stages.check import Checker, Noticed
+from zweistimme.stages.translate.remembering import context_of, contexts
+
+LENGTHS = {"length-over", "length-under"}
+
+
+def with_line(source: str, text: str, tag: str, source_tag: str = "en-GB") -> Project:
+    project = edits.add_version(replace(project_with([(1.0, 9.0, source)]), source_tag=source_tag, versions={}), tag)
+    return line_edits.set_line_text(project, tag, "s1", text)
+
+
+def noticed(source: str, text: str, tag: str, source_tag: str = "en-GB") -> list[Noticed]:
+    """What is noticed of a line, but for its length."""
+    project = with_line(source, text, tag, source_tag)
+    return [one for one in Checker().line(project, tag, project.segments[0]) if one.code not in LENGTHS]
+
+
+def codes(source: str, text: str, tag: str, source_tag: str = "en-GB") -> list[str]:
+    return [one.code for one in noticed(source, text, tag, source_tag)]
+
+
+@pytest.mark.parametrize(("source", "text", "tag"), [
+    ("It has 36 teeth.", "Es hat 36 Zähne.", "de-DE"),
+    ("It has 36 teeth.", "Es hat sechsunddreißig Zähne.", "de-DE"),
+    ("It has thirty-six teeth.", "Es hat 36 Zähne.", "de-DE"),
+    ("It costs 1,500.25.", "Es kostet 1.500,25.", "de-DE"),
+    ("At 10:30, please.", "Um 10.30 Uhr, bitte.", "de-DE"),
+    ("At 10:30.", "في الساعة ١٠:٣٠.", "ar-EG"),
+    ("The tide is high?", "潮が高い？", "ja-JP"),
+    ("Where is it?", "أين هو؟", "ar-EG"),
+    ("Where is it?", "Πού είναι;", "el-GR"),
+    ("Is it you?", "¿Eres tú?", "es-ES"),
+    ("He said “yes”.", "Er sagte „ja“.", "de-DE"),
+    ("He said “yes”.", "Il a dit «\u202foui\u202f».", "fr-FR"),
+    ("He said “yes”.", "彼は「はい」と言った。", "ja-JP"),
+    ("Really?", "Vraiment\u202f?", "fr-FR"),
+    ("Look, this: a ship!", "Regarde, ceci\u00a0: un navire\u202f!", "fr-FR"),
+    ("I know that that is so.", "Ich weiß, dass das das ist.", "de-DE"),
+    ("Very, very good.", "Sehr sehr gut.", "de-DE"),
+    ("The people.", "Orang orang itu.", "id-ID"),
+    ("Juna and Mira", "Juna und Mira", "de-DE"),
+    ("Juna Mira!", "Juna Mira!", "de-DE"),
+    ("Come, we go home. It is late.", "Komm, wir gehen heim, es ist spät.", "de-DE"),
+    ("First a) then b).", "Erst a) dann b).", "de-DE"),
+    ("This winter, for the first time.", "एक सौ चालीस साल में पहली बार, वार्नहोम में।", "hi-IN"),
+    ("Really?", "Vraiment ?", "fr-FR"),
+    ("Go home now.", "ไปบ้านเดี๋ยวนี้", "th-TH"),
+    ("Press {key} now.", "Drück jetzt {key}.", "de-DE"),
+])  # fmt: skip
+def test_what_is_right_is_left_alone(source: str, text: str, tag: str) -> None:
+    assert codes(source, text, tag) == []
+
+
+@pytest.mark.parametrize(("source", "text", "tag", "wanted"), [
+    ("It has 36 teeth.", "Es hat Zähne.", "de-DE", ["number-missing"]),
+    ("It has teeth.", "Es hat 36 Zähne.", "de-DE", ["number-added"]),
+    ("From 7 to 7.", "Von 7 an.", "de-DE", ["number-missing"]),
+    ("Press {key} now.", "Drück jetzt {taste}.", "de-DE", ["placeholder-missing", "placeholder-added"]),
+    ("It is <b>cold</b>.", "Es ist <b>kalt.", "de-DE", ["placeholder-missing"]),
+    ("Is it cold?", "Es ist kalt.", "de-DE", ["question-lost"]),
+    ("It is cold.", "Ist es kalt?", "de-DE", ["question-added"]),
+    ("Is it cold?", "Hace frío?", "es-ES", ["question-unopened"]),
+    ("Bring two ropes, quickly.", "Bring two ropes, quickly.", "de-DE", ["untranslated"]),
+    ("Hand me the old lantern.", "Give me the old lantern over there, my friend.", "de-DE", ["other-language"]),
+    ("Wait here (outside).", "Warte hier (draußen.", "de-DE", ["bracket-alone"]),
+    ("One. Two. Three. Four.", "Eins, zwei, drei, vier.", "de-DE", ["sentences-lost"]),
+    ("He said “yes”.", "Er sagte „ja.", "de-DE", ["quotes-open"]),
+])  # fmt: skip
+def test_what_is_wrong_is_noticed(source: str, text: str, tag: str, wanted: list[str]) -> None:
+    found = noticed(source, text, tag)
+    assert [one.code for one in found] == wanted
+    assert all(sentence_of(one.finding) != one.code for one in found)
+    assert all(one.start == -1 or 0 <= one.start < one.end <= len(text) for one in found)
+
+
+@pytest.mark.parametrize(("source", "text", "tag", "mended"), [
+    ("It is cold.", "Es ist ist kalt.", "de-DE", "Es ist kalt."),
+    ("It is cold.", "Es ist kalt", "de-DE", "Es ist kalt."),
+    ("Cold!", "Kalt", "de-DE", "Kalt!"),
+    ("It is cold.", "寒い", "ja-JP", "寒い。"),
+    ("It is cold.", "Es ist kalt .", "de-DE", "Es ist kalt."),
+    ("Really?", "Vraiment?", "fr-FR", "Vraiment\u202f?"),
+    ("This: a ship.", "Ceci: un navire.", "fr-FR", "Ceci\u00a0: un navire."),
+    ("It is cold.", "वहाँ वहाँ ठंड है।", "hi-IN", "वहाँ ठंड है।"),
+    ("He said “yes”.", 'Er sagte "ja".', "de-DE", "Er sagte „ja“."),
+    ("He said “yes”.", "Er sagte “ja”.", "de-DE", "Er sagte „ja“."),
+    ("He said “yes”.", 'Il a dit " oui ".', "fr-FR", "Il a dit «\u202foui\u202f»."),
+    ("“Yes”, he said, “I know”.", '"Sí", dijo, "lo sé".', "es-ES", "«Sí», dijo, «lo sé»."),
+])  # fmt: skip
+def test_what_a_key_mends_is_right_then(source: str, text: str, tag: str, mended: str) -> None:
+    (found,) = noticed(source, text, tag)
+    assert found.mended == mended
+    assert codes(source, mended, tag) == []
+
+
+def test_terms_are_looked_for_as_they_are_written() -> None:
+    project = edits.set_terms(with_line("The bell of Varnholm.", "Die Glocke.", "de-DE"), ["Varnholm", "bel"])
+    assert [one.code for one in Checker().line(project, "de-DE", project.segments[0])][:1] == ["term-missing"]
+    right = line_edits.set_line_text(project, "de-DE", "s1", "Varnholms Glocke.")
+    assert "term-missing" not in [one.code for one in Checker().line(right, "de-DE", right.segments[0])]
+
+
+def test_lengths_go_by_what_tempo_is_permitted() -> None:
+    text = "Das ist ein wirklich sehr langer Satz, den niemand in einer Sekunde sagen kann, und er geht noch weiter."
+    project = line_edits.set_line_text(
+        project_with([(1.0, 2.0, "Yes."), (9.0, 15.0, "Wait. Wait.")]), "de-DE", "s1", text
+    )
+    project = line_edits.set_line_text(project, "de-DE", "s2", "Halt.")
+    found = Checker().version(project, "de-DE")
+    assert [one.code for one in found["s1"]] == ["length-over"]
+    assert "too many for any permitted tempo" in sentence_of(found["s1"][0].finding)
+    assert "length-under" in [one.code for one in found["s2"]]
+
+
+def test_lines_are_compared_with_each_other() -> None:
+    rows = [
+        (k * 4.0 + 1, k * 4.0 + 3, text)
+        for k, text in enumerate(["Hold the line!", "hold the line!", "Let it go now."])
+    ]
+    project = project_with(rows)
+    for key, text in (("s1", "Halt die Leine!"), ("s2", "Bleib dran!"), ("s3", "Halt die Leine!")):
+        project = line_edits.set_line_text(project, "de-DE", key, text)
+    found = {
+        key: [one for one in several if one.code.endswith("-differ")]
+        for key, several in Checker().version(project, "de-DE").items()
+    }
+    assert [one.code for one in found["s2"]] == ["wordings-differ"]
+    assert found["s2"][0].mended == "Halt die Leine!"
+    assert [one.code for one in found["s3"]] == ["originals-differ"]
+
+
+def test_what_is_let_be_is_not_noticed_and_its_reason_is_kept() -> None:
+    project = with_line("It has 36 teeth.", "Es hat Zähne", "de-DE")
+    for segment_id in ("s1", EVERYWHERE):
+        kept = let_be(project, "de-DE", segment_id, "number-missing", " he counts them later ")
+        assert "number-missing" not in [one.code for one in Checker().version(kept, "de-DE")["s1"]]
+        assert list(kept.versions["de-DE"].let_be.values()) == ["he counts them later"]
+        again = notice_again(kept, "de-DE", segment_id, "number-missing")
+        assert "number-missing" in [one.code for one in Checker().version(again, "de-DE")["s1"]]
+    with pytest.raises(EditError, match="was not let be"):
+        notice_again(project, "de-DE", "s1", "number-missing")
+    with pytest.raises(EditError, match="1,000 letters"):
+        let_be(project, "de-DE", "s1", "number-missing", "x" * 1_001)
+
+
+def test_every_kind_has_a_name_and_a_sentence() -> None:
+    assert set(KINDS) == set(CHECKS)
+
+
+def test_one_context_is_that_of_all() -> None:
+    project = project_with(
+        [(1.0, 2.0, "One."), (2.0, 3.0, " "), (3.0, 4.0, "Two."), (3.0, 5.0, "Three."), (6.0, 7.0, "Four.")]
+    )
+    assert {s.id: context_of(project, s) for s in project.segments if s.text.strip()} == contexts(project)
+
+
+@pytest.mark.parametrize("tag", list(LINES))
+def test_good_translations_of_eleven_languages_are_left_alone(tag: str) -> None:
+    """And every line that claims to be in another of them is noticed, but for what is too short to tell."""
+    said = LINES["ja-JP" if tag != "ja-JP" else "fr-FR"]
+    source_tag = "ja-JP" if tag != "ja-JP" else "fr-FR"
+    rows = [(k * 9.0 + 1, k * 9.0 + 9, text) for k, text in enumerate(said)]
+    project = edits.add_version(replace(project_with(rows), source_tag=source_tag, versions={}), tag)
+    for segment, text in zip(project.segments, LINES[tag], strict=True):
+        project = line_edits.set_line_text(project, tag, segment.id, text)
+    found = [one.code for several in Checker().version(project, tag).values() for one in several]
+    assert set(found) <= LENGTHS
+    other = "he-IL" if tag != "he-IL" else "tr-TR"
+    wrong = project
+    for segment, text in zip(project.segments, LINES[other], strict=True):
+        wrong = line_edits.set_line_text(wrong, tag, segment.id, text)
+    found = [one.code for several in Checker().version(wrong, tag).values() for one in several]
+    assert found.count("other-language") >= sum(sum(map(str.isalpha, text)) >= 20 for text in LINES[other])
