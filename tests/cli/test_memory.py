@@ -96,3 +96,23 @@ def test_wordings_are_checked_mended_and_let_be(tmp_path: Path) -> None:
     assert "number-added" in run(*check, "--notice", "number-added", "--line", "2").stdout
     assert "There is no remark “x”" in refused(*check, "--let-be", "x", code=2)
     assert "was not let be" in refused(*check, "--notice", "number-added")
+
+
+def test_a_version_is_sent_and_taken_back(tmp_path: Path) -> None:
+    project, file = tmp_path / "p", tmp_path / "es.xlf"
+    with Document.create(project, edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    to = ("--to", "es-ES")
+    run("line", project, "1", *to, "--text", "Buenos días.")
+    assert "is written" in run("export", project, file, *to).stdout
+    file.write_text(file.read_text(encoding="utf-8").replace("Buenos días.", "¡Buenas!"), encoding="utf-8")
+    assert "1 line would change" in run("import", project, file, *to, "--look").stdout
+    run("line", project, "1", *to, "--text", "Hola.")
+    left = run("import", project, file, *to).stdout
+    assert "changed here, too" in left
+    assert "0 lines taken" in left
+    (row,) = json.loads(run("import", project, file, *to, "--all", "--json").stdout)
+    assert (row["after"], row["taken"], row["clash"]) == ("¡Buenas!", True, True)
+    assert "¡Buenas!" in run("lines", project, *to).stdout
+    assert "“.pdf” is not written" in refused("export", project, tmp_path / "x.pdf", *to)
+    assert "has es-ES where de-DE is wanted" in refused("import", project, file, "--to", "de-DE")

@@ -66,6 +66,12 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "serve": Entry("engine_commands", "Offer an engine over HTTP (docs/engine-protocol.md)."),
     "settings": Entry("settings_command", "Say what is set for the whole desk, or set it."),
     "window": Entry("window_command", "Open the window (also: zweistimme PROJECT)."),
+    "export": Entry(
+        "exchange_commands", "Write a version for people who have no desk: XLIFF 2.1, a Word table, or CSV."
+    ),
+    "import": Entry(
+        "exchange_commands", "Take back a version that somebody looked over: wordings, states and notes, line by line."
+    ),
     "check": Entry(
         "check_command", "Say what is noticed about the wordings: numbers, names, marks, language, length and the like."
     ),

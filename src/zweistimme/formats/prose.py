@@ -121,7 +121,7 @@ def _word_document(data: bytes, where: str) -> tuple[list[str], list[Finding]]:
     from docx import Document
     from docx.table import Table
 
-    _check_archive(data, where)
+    check_archive(data, where)
     try:
         document: WordDocument = Document(io.BytesIO(data))
     except Exception as error:  # the package raises whatever its parts do
@@ -150,7 +150,7 @@ def _word_document(data: bytes, where: str) -> tuple[list[str], list[Finding]]:
     return found, [Finding("headings-left-out", {"count": left})] if left else []
 
 
-def _check_archive(data: bytes, where: str) -> None:
+def check_archive(data: bytes, where: str) -> None:
     """Refuse an archive that would unpack into more than a script can be."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:

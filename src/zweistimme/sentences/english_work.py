@@ -62,6 +62,7 @@ WORK: Final[Mapping[str, str]] = {
         "In {version} {lines:line that somebody settled no longer matches its source|lines that somebody settled no "
         "longer match their source}; look over what has changed."
     ),
+    "lines-gone": "{lines:line|lines} of the file {lines:is|are} of no line here any more.",
     "from-memory": ("{lines:line|lines} of {version} had been settled before and {lines:comes|come} from the memory."),
     "run-cost": "{engine}: {characters:,} characters, {amount:,.2f} {currency}.",
     "run-cost-sound": "{engine}: {seconds:,.0f} s of sound, {amount:,.2f} {currency}.",

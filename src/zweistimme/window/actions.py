@@ -66,6 +66,8 @@ ACTIONS: Final = (
     ActionSpec("add_version", "Add a version …", "Ctrl+L", "Project"),
     ActionSpec("remove_version", "Remove the version on the desk …", "", "Project"),
     ActionSpec("bring_translation", "Bring in a translation of the version …", "", "Project"),
+    ActionSpec("send_version", "Write the version for others to look over …", "Ctrl+Shift+E", "Project"),
+    ActionSpec("take_back", "Take the version back …", "Ctrl+Shift+T", "Project"),
     ActionSpec("import_takes", "Import takes of the version …", "", "Project"),
     ActionSpec("pack", "Write the project as one file …", "", "Project"),
     ActionSpec("close", "Close the project", "Ctrl+W", "Project"),

@@ -185,5 +185,7 @@ _FILES: Final[dict[str, Callable[[DeskView], object]]] = {
     "add_version": lambda v: v.versions.ask(),
     "remove_version": lambda v: v.versions.ask_to_remove(),
     "bring_translation": lambda v: v.files.ask_translation(),
+    "send_version": lambda v: v.files.ask_to_send(),
+    "take_back": lambda v: v.navigation.take_back(v.files.ask_what_came_back()),
     "import_takes": lambda v: v.files.ask_takes(),
 }

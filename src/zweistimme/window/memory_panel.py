@@ -51,7 +51,7 @@ class MemoryPanel(QWidget):
         self.delete.setToolTip(tr("Take this out of the memory, for all projects"))
         self.table = list_table([tr("Said"), tr("Put as"), tr("Where")], tr("Found in the memory"), (0, 1))
         self.table.setEditTriggers(self.table.EditTrigger.DoubleClicked | self.table.EditTrigger.EditKeyPressed)
-        self.table.setWordWrap(True)
+        self.table.setMinimumHeight(px(80))
         self._lay_out()
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)

@@ -33,7 +33,7 @@ class MenuSpec:
 MENUS: Final = (
     MenuSpec("&Project", (
         "new", "open", RECENT, "demo", _LINE, "programme", _LINE,
-        "add_version", "bring_translation", "import_takes", "remove_version", _LINE,
+        "add_version", "bring_translation", "send_version", "take_back", "import_takes", "remove_version", _LINE,
         "bring_transcript", "align", "write_transcript", _LINE, "pack", "close", "settings", "quit",
     )),
     MenuSpec("&Edit", ("undo", "redo", "history", _LINE, "find", "choose_all", "choose_next", "choose_previous")),

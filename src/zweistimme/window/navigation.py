@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
 
 from zweistimme.messages import tr
@@ -11,6 +13,7 @@ from zweistimme.window.memory_panel import NAME as MEMORY_PANEL
 from zweistimme.window.pages import SCORE, PageStack, page_of_step
 from zweistimme.window.rail import Rail
 from zweistimme.window.score_page import ScorePage
+from zweistimme.window.taking_back import NAME as TAKING_BACK
 from zweistimme.window.transcribing.record import NAME as RECORD
 
 
@@ -91,6 +94,11 @@ class Navigation:
         """Open the memory's panel, with what is marked in a text."""
         self._score.memory.look_for(_marked_text())
         self.open_panel(MEMORY_PANEL)
+
+    def take_back(self, file: Path | None) -> None:
+        """Show what a file that came back would change."""
+        if file is not None and self._score.taking_back.show_file(file):
+            self.open_panel(TAKING_BACK)
 
     def record(self) -> None:
         """Open the recording panel; record, or stop, where it is open."""

@@ -22,6 +22,8 @@ from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.score.by_text import LinesView
 from zweistimme.window.score.overview import Overview
 from zweistimme.window.score.view import ScoreView
+from zweistimme.window.taking_back import NAME as TAKING_BACK
+from zweistimme.window.taking_back import TakingBackPanel
 from zweistimme.window.theme import px, tint
 from zweistimme.window.transcribing import Drawer
 from zweistimme.window.transcribing.find import NAME as FIND
@@ -74,7 +76,8 @@ class ScorePage(Page):
         self.record, self.recognise = RecordPanel(desk, player, microphones), RecognisePanel(desk)
         self.memory = MemoryPanel(desk, self.line.recollection)
         panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record, MEMORY: self.memory}
-        for name, panel in {**panels, RECOGNISE: self.recognise}.items():
+        self.taking_back = TakingBackPanel(desk)
+        for name, panel in {**panels, RECOGNISE: self.recognise, TAKING_BACK: self.taking_back}.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)
         self.recognise.begun.connect(self.drawer.shut)

@@ -18,6 +18,7 @@ from zweistimme.sentences import sentence_of
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 
+_SENT: Final = (".xlf", ".docx", ".csv")
 _TIMED: Final = (*KINDS, ".txt", ".xml", ".tsv")
 
 
@@ -73,6 +74,33 @@ class TranscriptFiles:
         name, _ = QFileDialog.getOpenFileName(self._parent, title, "", kinds)
         if name:
             self.bring_in_translation(Path(name))
+
+    def ask_to_send(self) -> None:
+        """Ask where the version on the desk is written for people who have no desk."""
+        from zweistimme.media.atomic import written_bytes
+        from zweistimme.stages.translate.exchange import written_exchange
+
+        kinds = ";;".join((f"XLIFF 2.1 (*{_SENT[0]})", f"{tr('Word table')} (*{_SENT[1]})", f"CSV (*{_SENT[2]})"))
+        title = tr("Write for others to look over: {version}", version=own_name(self._desk.tag))
+        name, kind = QFileDialog.getSaveFileName(self._parent, title, f"{self._desk.tag}{_SENT[0]}", kinds)
+        if not name or self._desk.version is None:
+            return
+        path = Path(name)
+        path = path if path.suffix else path.with_suffix(kind[kind.rindex("*") + 1 : -1])
+        try:
+            written_bytes(path, written_exchange(self._desk.project, self._desk.tag, path.suffix))
+        except (ZweistimmeError, OSError) as error:
+            why = cause(error) if isinstance(error, OSError) else str(error)
+            self._desk.notice("error", tr("{file} cannot be written: {why}.", file=path, why=why))
+            return
+        self._desk.notice("done", tr("{file} is written.", file=path))
+
+    def ask_what_came_back(self) -> Path | None:
+        """Ask for a file that somebody looked over."""
+        title = tr("Take back: {version}", version=own_name(self._desk.tag))
+        kinds = _filter(tr("Files that were looked over"), (*_SENT, ".xliff"))
+        name, _ = QFileDialog.getOpenFileName(self._parent, title, "", kinds)
+        return Path(name) if name and self._desk.version is not None else None
 
     def ask_takes(self) -> None:
         """Ask for a folder with takes for the version on the desk."""
