@@ -36,6 +36,7 @@ GROUPS: Final = {
     "mix": "whole:mix",
     "import": "whole:importing",
     "recall": "memory_units:memory_units",
+    "choose": "choosing:choosing",
     "demo": "whole:demo",
     "memory": "whole:memory",
     "handover": "whole:two_hours",

@@ -116,3 +116,16 @@ def test_a_version_is_sent_and_taken_back(tmp_path: Path) -> None:
     assert "¡Buenas!" in run("lines", project, *to).stdout
     assert "“.pdf” is not written" in refused("export", project, tmp_path / "x.pdf", *to)
     assert "has es-ES where de-DE is wanted" in refused("import", project, file, "--to", "de-DE")
+
+
+def test_what_fits_is_chosen(tmp_path: Path) -> None:
+    project = tmp_path / "p"
+    rows = [(1.0, 1.6, "My grandfather cast that wheel in 1884, with 36 teeth."), (3.0, 4.0, "Hand me the lantern.")]
+    with Document.create(project, edits.add_version(project_with(rows), "es-ES")):
+        pass
+    run("translate", project, "--to", "es-ES")
+    looked = run("choose", project, "--to", "es-ES", "--look").stdout
+    assert "1 line worded otherwise" in looked
+    found = json.loads(run("choose", project, "--to", "es-ES", "--json").stdout)["es-ES"]
+    assert found["choices"][0]["after"] in run("lines", project, "--to", "es-ES").stdout
+    assert "0 lines worded otherwise" in run("choose", project, "--to", "es-ES").stdout

@@ -151,3 +151,26 @@ def same_text(project, ids, text):  # type: ignore[no-untyped-def]
     for segment_id in ids:
         project = set_segment_text(project, segment_id, text)
     return project
+
+
+def test_what_fits_is_chosen_for_the_whole_version(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, panel = view.desk, view.page.choosing
+    before = dict(desk.project.versions[desk.tag].lines)
+    QTest.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_K, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert view.page.drawer.shown == "Choose what fits"
+    qtbot.waitUntil(lambda: len(panel.choices) > 2, timeout=10_000)
+    assert "would be worded otherwise; at a comfortable tempo" in panel.about.text()
+    count = len(panel.choices)
+    left = panel.choices[0].segment_id
+    panel.list.table.item(0, 0).setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
+    panel.take.click()
+    lines = desk.project.versions[desk.tag].lines
+    changed = [key for key, line in lines.items() if line.text != before[key].text]
+    assert len(changed) == count - 1
+    assert left not in changed
+    qtbot.waitUntil(lambda: len(panel.choices) < count, timeout=10_000)
+    desk.undo()
+    assert {key: line.text for key, line in desk.project.versions[desk.tag].lines.items()} == {
+        key: line.text for key, line in before.items()
+    }

@@ -78,12 +78,12 @@ def test_written_by_keyboard_reviewed_in_word_taken_back(
     panel = view.page.taking_back
     assert view.page.drawer.shown == "Take back a version"
     assert [change.number for change in panel.changes] == [2, 4, 6, 8, 10]
-    assert panel.table.item(2, 1).text() == "changed here, too"  # type: ignore[union-attr]
-    marked = panel.table.cellWidget(0, 2)
+    assert panel.list.table.item(2, 1).text() == "changed here, too"  # type: ignore[union-attr]
+    marked = panel.list.table.cellWidget(0, 2)
     assert isinstance(marked, QLabel)
     assert "<s>Zeile Nummer</s>" in marked.text() or "<s>" in marked.text()
     assert [change.number for change in panel.wanted()] == [2, 4, 8, 10]
-    panel.table.item(4, 0).setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
+    panel.list.table.item(4, 0).setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
     panel.take.click()
     assert [wordings(view)[number - 1] for number in (2, 4, 8)] == [f"Durchgesehen {number}." for number in (2, 4, 8)]
     assert wordings(view)[5] == "Anders hier."

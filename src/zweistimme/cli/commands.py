@@ -72,6 +72,10 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "import": Entry(
         "exchange_commands", "Take back a version that somebody looked over: wordings, states and notes, line by line."
     ),
+    "choose": Entry(
+        "choose_command",
+        "Choose among the wordings on offer, for the whole version at once, the fullest that can be placed well.",
+    ),
     "check": Entry(
         "check_command", "Say what is noticed about the wordings: numbers, names, marks, language, length and the like."
     ),

@@ -160,6 +160,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "another_take": lambda v: v.again.takes(),
     "other_wordings": lambda v: v.again.wordings(),
     **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
+    "choose_fitting": lambda v: v.navigation.open_panel("Choose what fits"),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),
     "settle": lambda v: v.settling.settle(LineState.TRANSLATED),

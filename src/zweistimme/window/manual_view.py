@@ -37,6 +37,7 @@ _PLACES: Final = {
     "Find and replace": ("transcript", "Words"),
     "Have the speech recognised": ("transcript", "Four ways to begin"),
     "Record": ("transcript", "Recording"),
+    "Choose what fits": ("translation", "Wordings on offer"),
     "Take back a version": ("translation", "Others look it over"),
     "Search the translation memory": ("translation", "The memory"),
     "What was said": ("desk", "What runs"),

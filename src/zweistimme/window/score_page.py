@@ -8,6 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from zweistimme.window.bridge import Desk
+from zweistimme.window.choosing import NAME as CHOOSING
+from zweistimme.window.choosing import ChoosingPanel
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
 from zweistimme.window.layouts import scrolled
@@ -75,9 +77,16 @@ class ScorePage(Page):
         self.search, self.recut, self.report = FindPanel(desk), RecutPanel(desk), ReportPanel()
         self.record, self.recognise = RecordPanel(desk, player, microphones), RecognisePanel(desk)
         self.memory = MemoryPanel(desk, self.line.recollection)
-        panels = {FIND: self.search, RECUT: self.recut, REPORT: self.report, RECORD: self.record, MEMORY: self.memory}
-        self.taking_back = TakingBackPanel(desk)
-        for name, panel in {**panels, RECOGNISE: self.recognise, TAKING_BACK: self.taking_back}.items():
+        panels: dict[str, QWidget] = {
+            FIND: self.search,
+            RECUT: self.recut,
+            REPORT: self.report,
+            RECORD: self.record,
+            MEMORY: self.memory,
+        }
+        self.taking_back, self.choosing = TakingBackPanel(desk), ChoosingPanel(desk)
+        panels |= {RECOGNISE: self.recognise, TAKING_BACK: self.taking_back, CHOOSING: self.choosing}
+        for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)
         self.recognise.begun.connect(self.drawer.shut)
@@ -187,5 +196,6 @@ class ScorePage(Page):
         self.recut.close_parts()
         self.closeup.close_parts()
         self.memory.close_parts()
+        self.choosing.close_parts()
         self.line.close_parts()
         self.peaks.close()

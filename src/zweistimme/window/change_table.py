@@ -1,0 +1,106 @@
+"""Changes of lines that are proposed: each seen as it would be, struck through what goes, underlined what comes, and
+ticked or not."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QLabel, QTableWidgetItem, QVBoxLayout, QWidget
+
+from zweistimme.messages import tr
+from zweistimme.project.text_changes import changes
+from zweistimme.window.layouts import list_table
+from zweistimme.window.panel.marked_text import marked_changes
+from zweistimme.window.theme import px
+
+_WORDS: Final = 2
+
+
+@dataclass(frozen=True, slots=True)
+class ChangeRow:
+    """A change of a line: *about* is said beside its number, *more* in further columns."""
+
+    segment_id: str
+    number: int
+    about: str
+    before: str
+    after: str
+    more: tuple[str, ...] = ()
+    ticked: bool = True
+
+
+class ChangeTable(QWidget):
+    """A row for each change."""
+
+    ticked = pyqtSignal()
+    """Something was ticked, or no more."""
+    reached = pyqtSignal(str)
+    """The segment of the row somebody is at."""
+
+    def __init__(self, heads: Sequence[str], name: str, parent: QWidget | None = None) -> None:
+        """*heads* are those of what is said beside the number, and of what is behind the change."""
+        super().__init__(parent)
+        self._rows: Sequence[ChangeRow] = ()
+        about, *more = heads
+        self.table = list_table([tr("Line"), about, tr("Change"), *more], name, (_WORDS,))
+        self.table.setMinimumHeight(px(80))
+        self.table.itemChanged.connect(lambda _item: self.ticked.emit())
+        self.table.currentCellChanged.connect(lambda row, *_: self._reach(row))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.table)
+        self.setFocusProxy(self.table)
+
+    def fill(self, rows: Sequence[ChangeRow], tag: str) -> None:
+        """Show changes in the language of a tag."""
+        self._rows = rows
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(rows))
+        for place, row in enumerate(rows):
+            for column, words in enumerate((str(row.number), row.about, "", *row.more)):
+                item = QTableWidgetItem(words)
+                item.setToolTip(words)
+                if column == 0:
+                    item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                    item.setCheckState(Qt.CheckState.Checked if row.ticked else Qt.CheckState.Unchecked)
+                self.table.setItem(place, column, item)
+            self.table.setCellWidget(place, _WORDS, _marked(row, tag))
+        self.table.blockSignals(False)
+        self._fit_rows()
+        self.ticked.emit()
+
+    def wanted(self) -> list[int]:
+        """The places of the rows that are ticked, from 0."""
+        items = ((place, self.table.item(place, 0)) for place in range(len(self._rows)))
+        return [place for place, item in items if item is not None and item.checkState() == Qt.CheckState.Checked]
+
+    def _reach(self, row: int) -> None:
+        if 0 <= row < len(self._rows):
+            self.reached.emit(self._rows[row].segment_id)
+
+    def _fit_rows(self) -> None:
+        """Make rows as high as the words of their change need."""
+        width = self.table.columnWidth(_WORDS)
+        for row in range(self.table.rowCount()):
+            label = self.table.cellWidget(row, _WORDS)
+            self.table.setRowHeight(row, max(px(26), label.heightForWidth(width) if label is not None else 0))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit_rows()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._fit_rows()
+
+
+def _marked(row: ChangeRow, tag: str) -> QLabel:
+    label = QLabel(marked_changes(changes(row.before, row.after, tag)))
+    label.setTextFormat(Qt.TextFormat.RichText)
+    label.setWordWrap(True)
+    label.setMargin(px(3))
+    return label
