@@ -129,3 +129,17 @@ def test_what_fits_is_chosen(tmp_path: Path) -> None:
     found = json.loads(run("choose", project, "--to", "es-ES", "--json").stdout)["es-ES"]
     assert found["choices"][0]["after"] in run("lines", project, "--to", "es-ES").stdout
     assert "0 lines worded otherwise" in run("choose", project, "--to", "es-ES").stdout
+
+
+def test_a_project_follows_its_original_or_holds(tmp_path: Path) -> None:
+    project = tmp_path / "p"
+    with Document.create(project, edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    run("translate", project, "--to", "es-ES", "--follow", "--only", "stale")
+    assert "no wording yet" in run("lines", project, "--to", "es-ES").stdout
+    with Document.open(project) as document:
+        assert document.project.follow
+    run("translate", project, "--to", "es-ES", "--hold", "--only", "missing")
+    with Document.open(project) as document:
+        assert not document.project.follow
+        assert len(document.project.versions["es-ES"].lines) == 2

@@ -66,6 +66,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "substitutes"): lambda _: False,
     ("Project", "terms"): lambda _: ("Varnholm",),
     ("Project", "segments_made"): lambda _: 90,
+    ("Project", "follow"): lambda on: not on,
     ("Segment", "on_screen"): lambda seen: not seen,
     ("Segment", "fillers"): lambda _: (Word("uh", 600_000, 700_000, filler=True),),
     ("Segment", "respoken"): lambda _: "abc",

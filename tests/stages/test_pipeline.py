@@ -18,7 +18,7 @@ from zweistimme.project.progress import Step, progress
 from zweistimme.project.wordings import LineState, Origin, OriginKind
 from zweistimme.stages.cast import proposed, speaks
 from zweistimme.stages.pipeline import how_many, next_step, run_step
-from zweistimme.stages.translate import open_translations, translate
+from zweistimme.stages.translate import Only, open_translations, translate
 from zweistimme.stages.translate.remembering import remember, settled_units
 from zweistimme.store.document import Document
 
@@ -160,3 +160,16 @@ def test_a_memory_that_cannot_be_used_is_said_and_done_without(tmp_path: Path) -
         translate(work_on(document, said), engine(), "de-DE")
         assert document.project.versions["de-DE"].lines["s2"].text
     assert any("cannot be used" in text for text in said)
+
+
+def test_only_what_is_missing_or_only_what_is_stale_is_translated(tmp_path: Path) -> None:
+    project = project_with(ROWS)
+    version = project.versions["de-DE"]
+    half = replace(project, versions={"de-DE": replace(version, lines={"s1": version.lines["s1"]})})
+    half = transcript.set_segment_text(half, "s1", "Hand me the lantern.")
+    with Document.create(tmp_path / "p", half) as document:
+        translate(work_on(document), engine(), "de-DE", only=Only.MISSING)
+        lines = document.project.versions["de-DE"].lines
+        assert (lines["s1"].text, lines["s2"].text) == (version.lines["s1"].text, "Bitte warten Sie einen Moment.")
+        translate(work_on(document), engine(), "de-DE", only=Only.STALE)
+        assert document.project.versions["de-DE"].lines["s1"].text == "Gib mir die Laterne."

@@ -30,6 +30,7 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "substitutes"): lambda _: False,
     ("Project", "mix"): lambda mix: replace(mix, loudness_lufs=-20.0),
     ("Project", "segments_made"): lambda _: 90,
+    ("Project", "follow"): lambda on: not on,
     ("Project", "caption_limits"): lambda _: {"de-DE": model.CaptionLimits(lines=1)},
     ("Project", "speakers"): lambda people: {**people, "p1": Speaker("p1", "Mira", 210.0)},
     ("Segment", "start_us"): lambda at: at - 400_000,

@@ -126,3 +126,32 @@ def test_what_changed_in_the_original_is_marked_word_by_word(window: MainWindow)
     assert panel.changed.isVisible()
     assert "<u>Now</u>" in panel.changed.text()
     assert panel.standing.origin.text() == "the original has changed"
+
+
+def test_corrections_of_the_original_are_followed_where_nobody_has_settled(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, first, second = view.desk, *view.desk.project.segments[:2]
+    tags = list(desk.project.versions)
+    assert len(tags) > 1
+    desk.apply("Settle", partial(set_states, tag=tags[0], segment_ids=[second.id], state=LineState.TRANSLATED))
+    view.following.flip()
+    view.page.edit("original")
+    QTest.keyClicks(view.page.score.editor, " ")
+    for segment, text in ((first, "Hand me the lantern."), (second, "I heard it go.")):
+        desk.apply("Correct", partial(set_segment_text, segment_id=segment.id, text=text))
+    qtbot.wait(1_500)
+    assert not desk.jobs.busy, "somebody is at the original"
+    assert desk.project.versions[tags[0]].lines[first.id].text != "Gib mir die Laterne."
+    view.page.take_keyboard()
+    qtbot.waitUntil(
+        lambda: desk.project.versions[tags[1]].lines[second.id].original == "I heard it go.", timeout=20_000
+    )
+    lines = desk.project.versions["de-DE"].lines
+    assert lines[first.id].text == "Gib mir die Laterne."
+    assert lines[second.id].original != "I heard it go.", "what somebody has settled is left to them"
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=20_000)
+    view.following.flip()
+    desk.apply("Correct", partial(set_segment_text, segment_id=first.id, text="Listen, it is still ticking."))
+    qtbot.wait(1_500)
+    assert not desk.jobs.busy
+    assert desk.project.versions["de-DE"].lines[first.id].text == "Gib mir die Laterne."

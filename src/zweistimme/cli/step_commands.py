@@ -31,8 +31,8 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
-from zweistimme.messages import tr
-from zweistimme.project.edits import allow_substitutes, cast_voice
+from zweistimme.messages import msg_act, tr
+from zweistimme.project.edits import allow_substitutes, cast_voice, set_follow
 from zweistimme.project.manner_edits import play_together
 from zweistimme.project.model import AS_USUAL, Project
 from zweistimme.project.progress import Step
@@ -40,7 +40,7 @@ from zweistimme.stages.cast import check_cast
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import ASKING
 from zweistimme.stages.files import context_of, offset_from
-from zweistimme.stages.translate import translation_from_file
+from zweistimme.stages.translate import Only, translation_from_file
 from zweistimme.stages.voice import import_takes
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
@@ -60,18 +60,28 @@ def translate(
     offset: str = OffsetOption,
     line: list[int] = LineOption,
     anew: bool = AnewOption,
+    only: Only | None = typer.Option(None, "--only", help="Only what is missing, or only what is stale."),
+    follow: bool | None = typer.Option(
+        None,
+        "--follow/--hold",
+        help="From now on, in the window: translate again what nobody has settled once its original was corrected, or "
+        "wait until somebody asks.",
+    ),
     keep_going: bool = KeepGoingOption,
 ) -> None:
     """Translate what is missing or stale, or some lines anew."""
     given = pairs(translation, "--translation")
     parts = Parts(keep_going=keep_going)
     with opened_project(project) as document:
+        if follow is not None:
+            label = msg_act("Follow the original") if follow else msg_act("Hold the translation")
+            document.apply(label, partial(set_follow, follow=follow))
         ids = _asked_anew(document.project, line, anew=anew)
         for tag in chosen_tags(to or list(given), list(document.project.versions)):
             with parts.part():
                 file = given.get(tag)
                 if file is None:
-                    run_for(document, Step.TRANSLATION, tag, ids)
+                    run_for(document, Step.TRANSLATION, tag, ids, only)
                     continue
                 reading = read_captions(file, context_of(document.project, tag, encoding, translation=True))
                 by_us = offset_from(offset, document.project) if offset else None

@@ -16,6 +16,7 @@ from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
 from zweistimme.stages.pipeline import VERBS, run_step
 from zweistimme.stages.transcribe import transcribe
+from zweistimme.stages.translate import Only
 from zweistimme.store.document import Document
 
 
@@ -56,7 +57,10 @@ def run_transcribe(
     )  # fmt: skip
 
 
-def run_for(document: Document, step: Step, tag: str, anew: Sequence[str] | None = None) -> None:
-    """Run a step of one version with the engines chosen for it; with *anew* they are asked anew for these segments."""
+def run_for(
+    document: Document, step: Step, tag: str, anew: Sequence[str] | None = None, only: Only | None = None
+) -> None:
+    """Run a step of one version with the engines chosen for it; with *anew* they are asked anew for these segments;
+    *only* says which lines are translated."""
     _say_cost(document, step, tag, anew)
-    run(document, f"{VERBS[step]} {tag}", run_step, step, tag, segment_ids=anew)
+    run(document, f"{VERBS[step]} {tag}", run_step, step, tag, segment_ids=anew, only=only)

@@ -145,6 +145,11 @@ def choose_engine(project: Project, role: str, name: str, tag: str | None = None
     return put_version(project, replace(version, engines=with_key(version.engines, role, name)))
 
 
+def set_follow(project: Project, follow: bool) -> Project:
+    """Say whether lines that nobody has settled are translated again once their original was corrected, or held."""
+    return project if follow is project.follow else replace(project, follow=follow)
+
+
 def allow_substitutes(project: Project, allowed: bool) -> Project:
     """Say whether a voice of a related language may stand in for one of a version's own."""
     return replace(project, substitutes=allowed)

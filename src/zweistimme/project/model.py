@@ -310,7 +310,8 @@ class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
     the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own;
     *terms* are names and terms that are said, written as they should be; *segments_made* is the highest number an id of
-    a segment ever had, since none is given twice; *caption_limits* are by language tag, the source's among them."""
+    a segment ever had, since none is given twice; *caption_limits* are by language tag, the source's among them;
+    *follow* has lines that nobody has settled translated again once their original was corrected."""
 
     title: str
     source_tag: str
@@ -324,3 +325,4 @@ class Project:
     terms: tuple[str, ...] = ()
     segments_made: int = field(default=0, compare=False)
     caption_limits: Mapping[str, CaptionLimits] = field(default_factory=dict)
+    follow: bool = False

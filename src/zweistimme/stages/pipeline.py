@@ -18,7 +18,7 @@ from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.transcribe import transcribe
-from zweistimme.stages.translate import open_translations, translate
+from zweistimme.stages.translate import Only, open_translations, translate
 from zweistimme.stages.voice import open_takes, voice
 from zweistimme.stages.work import Work
 
@@ -80,14 +80,19 @@ def how_many(project: Project, tag: str, step: Step) -> int:
 
 
 def run_step(
-    work: Work, step: Step, tag: str, folder: Path | None = None, segment_ids: Sequence[str] | None = None
+    work: Work,
+    step: Step,
+    tag: str,
+    folder: Path | None = None,
+    segment_ids: Sequence[str] | None = None,
+    only: Only | None = None,
 ) -> None:
     """Run one step for one version, with the engines chosen for it. *folder* is where a hand-over goes. With
-    *segment_ids* engines are asked anew for the lines or takes of these."""
+    *segment_ids* engines are asked anew for the lines or takes of these; *only* says which lines are translated."""
     if step is Step.TRANSCRIPT:
         transcribe(work, engine(engine_for(work.project, Role.RECOGNISE)))
     elif step is Step.TRANSLATION:
-        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, segment_ids)
+        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, segment_ids, only)
     elif step is Step.CAST:
         name = engine_for(work.project, Role.SPEAK, tag)
         cast(work, engine(name), tag, name)

@@ -66,6 +66,7 @@ def _project_head(project: Project) -> ProjectHead:
         project.terms,
         project.segments_made,
         dict(project.caption_limits),
+        project.follow,
     )
 
 
@@ -147,6 +148,7 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
             terms=head.terms,
             segments_made=max(project.segments_made, head.segments_made),  # undo gives no number back
             caption_limits=head.caption_limits,
+            follow=head.follow,
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))

@@ -42,6 +42,7 @@ class ProjectHead:
     terms: tuple[str, ...] = ()
     segments_made: int = 0
     caption_limits: dict[str, CaptionLimits] = field(default_factory=dict)
+    follow: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,7 @@ from zweistimme.stages.work import Work, working_file
 from zweistimme.window.asking_again import AskAgain
 from zweistimme.window.bridge import Desk
 from zweistimme.window.folds import HISTORY, JOBS, Folds
+from zweistimme.window.following import Following
 from zweistimme.window.foot import Foot
 from zweistimme.window.history_panel import HistoryPanel
 from zweistimme.window.intake.files import ProgrammeFiles
@@ -55,6 +56,7 @@ class DeskView(QWidget):
         self.transcribing = Transcribing(desk, player, self.page.regions)
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.versions, self.again = VersionMenu(desk, self), AskAgain(desk, self)
+        self.following = Following(desk, self)
         self._timecode = False
         self._shown_picture: tuple[Path | None, int] = (None, 0)
         self._lay_out()
@@ -166,6 +168,7 @@ class DeskView(QWidget):
         """Keep what is being written, end every thread, then let go of the project."""
         self.desk.writing.keep()
         self.desk.jobs.close()  # what it gave until now changes the project, which all parts below still hear of
+        self.following.close()
         self.programme.close()
         self.pages.close_parts()
         self.playback.close()

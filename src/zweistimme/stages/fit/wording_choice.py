@@ -34,7 +34,7 @@ _IMPOSSIBLE_PRICE: Final = 300.0
 @dataclass(frozen=True, slots=True)
 class Lines:
     """All lines of a version, sorted by start, in seconds: ``start`` and ``end`` of shape ``(n,)``; *spoken* has of
-    each the lengths of its wordings at the voice's own pace, the present one first; *pinned* lines start where they are.
+    each the lengths of its wordings at the voice's own pace, the present one first; *pinned* lines start as they are.
     """
 
     start: Floats

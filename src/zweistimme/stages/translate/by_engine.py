@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from enum import StrEnum
 
 from zweistimme.engines.offers import FREE, Cost, Limits
 from zweistimme.engines.protocol import (
@@ -36,16 +37,29 @@ from zweistimme.stages.work import Report, Work
 Batch = tuple[TranslationItem, ...]
 
 
-def open_translations(project: Project, tag: str) -> list[Segment]:
-    """Segments whose line is missing, empty or stale. A stale one that a person has settled is left to the person."""
-    return [s for s, marks in marks_of(project, find_version(project, tag)) if marks & Mark.TO_TRANSLATE]
+class Only(StrEnum):
+    """Which of the lines that are open are translated."""
+
+    MISSING = "missing"
+    STALE = "stale"
 
 
-def translate(work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] | None = None) -> None:
-    """Translate what is missing or stale, or some lines anew; each answer is kept the moment it is there. A line that
-    fails does not stop the others: what failed is said of that line, and once more at the end."""
+def open_translations(project: Project, tag: str, only: Only | None = None) -> list[Segment]:
+    """Segments whose line is missing, empty or stale, or one of these *only*. A stale one that a person has settled is
+    left to the person."""
+    wanted = [(s, marks) for s, marks in marks_of(project, find_version(project, tag)) if marks & Mark.TO_TRANSLATE]
+    stale = only is Only.STALE
+    lines = find_version(project, tag).lines
+    return [s for s, _ in wanted if only is None or bool(s.id in lines and lines[s.id].text.strip()) is stale]
+
+
+def translate(
+    work: Work, engine: Engine, tag: str, segment_ids: Iterable[str] | None = None, only: Only | None = None
+) -> None:
+    """Translate what is missing or stale, or one of these *only*, or some lines anew; each answer is kept the moment it
+    is there. A line that fails does not stop the others: what failed is said of that line, and once more at the end."""
     if segment_ids is None:
-        todo = recall(work, tag, open_translations(work.project, tag))
+        todo = recall(work, tag, open_translations(work.project, tag, only))
     else:
         wanted = set(segment_ids)
         work, todo = replace(work, anew=True), [s for s in spoken_segments(work.project) if s.id in wanted]
