@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QApplication
 from camera import OUT, grab, settle
 from demo_project import make_demo_project, work_on
 from picture_scenes import picture_of_bringing_in, pictures_of_other_scripts
+from translation_scenes import pictures_of_translating
 from zweistimme.demo.script import TARGETS, TITLE
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
 from zweistimme.engines.offers import Limits, Price
@@ -42,7 +43,7 @@ LITTLE = OUT.parent / "examples" / "little-engine" / "little.toml"
 
 
 def picture_of_engines(app: QApplication, window: MainWindow) -> None:
-    """The engines, with a priced service that fails for two lines, and a program; then those lines on the Score."""
+    """The engines: a priced service, one that is not there, and a program."""
     terms = Terms(Limits(characters=5000, requests_a_minute=600, at_once=4), Price(0.00002, 0.0, "EUR"), 25_000)
     view = window.view
     assert view is not None
@@ -62,13 +63,6 @@ def picture_of_engines(app: QApplication, window: MainWindow) -> None:
         settle(app)
         grab(window, "engines")
         view.navigation.show_page("Score")
-        view.steps.go_on()
-        settle(app, 20)
-        failed = next(iter(desk.version.failures))
-        desk.select(failed)
-        view.page.score.show_segment(failed)
-        settle(app)
-        grab(window, "line-failed")
     for name in ("little", "old quay", "north quay"):
         disconnect(name)
     desk.book.refresh()
@@ -105,7 +99,7 @@ Nobody is there any more.
 
 
 def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
-    """The Score while transcribing, find and replace, speakers, and what an imported file had to say."""
+    """The Score while transcribing, speakers, and what an imported file had to say."""
     view = window.view
     assert view is not None
     desk = view.desk
@@ -120,13 +114,6 @@ def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
     grab(window, "transcribing")
     view.page.closeup.pitch.flip()
     desk.undo()
-    view.navigation.open_panel("Find and replace")
-    view.page.search.what.setText("steps")
-    view.page.search.instead.setText("stairs")
-    view.page.search.where.setCurrentIndex(view.page.search.where.count() - 1)
-    view.page.search.look()
-    settle(app)
-    grab(window, "find-and-replace")
     picture_of_recording(app, window)
     view.page.drawer.shut()
     view.navigation.show_page("Speakers")
@@ -249,6 +236,7 @@ def main() -> None:
     settle(app)
     grab(window, "score")
     pictures_of_reading_and_jobs(app, window)
+    pictures_of_translating(app, window)
     pictures_of_the_transcript(app, window)
     view.desk.select(ids[13])
     view.page.score.centre_on(56_000_000)

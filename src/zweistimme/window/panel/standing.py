@@ -18,7 +18,7 @@ from zweistimme.window.actions import BY_ID, tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.layouts import empty
 from zweistimme.window.panel.makers import maker_in_words
-from zweistimme.window.score.state_marks import WIDTH, state_icon
+from zweistimme.window.score.state_marks import LENGTH, state_icon
 from zweistimme.window.theme import SMALL_PT, font, px, tint
 from zweistimme.window.writing import Draft, Kind, Place, note_author
 
@@ -71,7 +71,7 @@ class StandingRow(QWidget):
         self.state = self._button(tr("How far the line is"))
         self.state.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.state.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.state.setIconSize(QSize(px(WIDTH), px(16)))
+        self.state.setIconSize(QSize(px(LENGTH), px(16)))
         self._menu = QMenu(self.state)
         self._menu.aboutToShow.connect(self._fill_menu)
         self.state.setMenu(self._menu)

@@ -7,7 +7,7 @@ from functools import partial
 from html import escape
 
 from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from zweistimme.messages import tr
@@ -31,19 +31,18 @@ class WordingButton(QAbstractButton):
         self._wording, self._saving = wording, saving
         self.setAccessibleName(tr("Use “{wording}”, {saving}", wording=wording, saving=saving))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
 
-    def _text_height(self, width: int) -> int:
-        room = QRect(0, 0, width - 2 * _MARGIN - _SAVING, 400)
-        return self.fontMetrics().boundingRect(room, Qt.TextFlag.TextWordWrap, self._wording).height()
+    def heightForWidth(self, width: int) -> int:
+        """What the words need; the width is the panel's."""
+        room = QRect(0, 0, max(20, width - 2 * _MARGIN - _SAVING), 10_000)
+        words = QFontMetrics(font()).boundingRect(room, Qt.TextFlag.TextWordWrap, self._wording)
+        return words.height() + 2 * _MARGIN
 
     def sizeHint(self) -> QSize:
-        return QSize(200, self._text_height(self.width()) + 2 * _MARGIN)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """The width is the panel's; the height is what the words need at that width."""
-        super().resizeEvent(event)
-        self.setFixedHeight(self.sizeHint().height())
+        return QSize(200, self.heightForWidth(self.width()))
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)

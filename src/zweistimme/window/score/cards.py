@@ -13,7 +13,7 @@ from zweistimme.messages import tr
 from zweistimme.project.words import DOUBTFUL
 from zweistimme.window.score.geometry import Card
 from zweistimme.window.score.painting import Scene, card_rect
-from zweistimme.window.score.state_marks import paint_state
+from zweistimme.window.score.state_marks import ROOM, paint_state
 from zweistimme.window.score.text import LaidLine, laid_out, line_height
 from zweistimme.window.shown_line import shown_line
 from zweistimme.window.theme import SMALL_PT, colour, font, px, speaker_colour
@@ -57,16 +57,16 @@ def paint_dub_card(painter: QPainter, scene: Scene, card: Card) -> None:
         foot=state.trouble,
         mark="; ".join(state.marks),
         pinned=state.pinned,
+        settled=state.locked or state.state.settled,
     )
     rect = card_rect(scene, card, scene.columns.dub)
-    if rect.height() > px(18):
-        paint_state(painter, rect.right() - 5, rect.bottom() - px(8), state.state, locked=state.locked)
+    paint_state(painter, rect.right() - px(ROOM) / 2, rect.bottom() - 4, state.state, locked=state.locked)
 
 
 def _card(
     painter: QPainter, scene: Scene, card: Card, rect: QRectF, text: str, *, faded: bool = False,
     hollow: bool = False, foot: str = "", mark: str = "", pinned: bool = False,
-    doubts: Mapping[int, float] = NO_DOUBTS, cursor: int | None = None,
+    settled: bool = False, doubts: Mapping[int, float] = NO_DOUBTS, cursor: int | None = None,
 ) -> None:  # fmt: skip
     chosen = card.segment.id in scene.desk.chosen
     speakers = list(scene.desk.project.speakers)
@@ -94,7 +94,7 @@ def _card(
             painter.setFont(font(SMALL_PT, italic=True))
             painter.setPen(colour("faded"))
             painter.drawText(QPointF(rect.left() + 12, top + px(25)), tr("off screen"))
-    box = text_box(rect, noted=bool(foot or mark), pinned=pinned)
+    box = text_box(rect, noted=bool(foot or mark), pinned=pinned, settled=settled)
     _text(painter, text, box, doubts, cursor, faded=faded)
     _footing(painter, rect, rect.left() + 12 if rect.height() > px(48) else box.left(), foot, mark)
     if pinned:
@@ -102,12 +102,13 @@ def _card(
     painter.restore()
 
 
-def text_box(rect: QRectF, *, noted: bool = False, pinned: bool = False) -> QRectF:
+def text_box(rect: QRectF, *, noted: bool = False, pinned: bool = False, settled: bool = False) -> QRectF:
     """Where the words of a card stand within it."""
+    aside = 20 if pinned else px(ROOM) if settled else 6
     left = rect.left() + 12 + (px(_NAME_WIDTH) if rect.width() >= px(_NAMELESS_BELOW) else 0)
     top = rect.top() + (1 if rect.height() < 22 else 4)
     room = rect.height() - (px(16) if noted else 3)
-    return QRectF(left, top, rect.right() - left - (20 if pinned else 6), room)
+    return QRectF(left, top, rect.right() - left - aside, room)
 
 
 def _lines(text: str, box: QRectF) -> tuple[LaidLine, ...]:

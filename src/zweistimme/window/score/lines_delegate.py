@@ -13,7 +13,7 @@ from zweistimme.messages import number
 from zweistimme.project.writing import is_rtl
 from zweistimme.window.bridge import Desk
 from zweistimme.window.score.lines_model import Column, LinesModel
-from zweistimme.window.score.state_marks import paint_state
+from zweistimme.window.score.state_marks import ROOM, paint_state
 from zweistimme.window.strain import Strain, strain_of
 from zweistimme.window.theme import SMALL_PT, colour, font, px, speaker_colour
 
@@ -36,7 +36,7 @@ class LinesDelegate(QStyledItemDelegate):
         notes = _notes_height(bool(state.trouble or state.marks))
         heights = [
             _text_height(self._model.segment(row).text, widths[Column.ORIGINAL], px(100)),
-            _text_height(state.text, widths[Column.DUB], px(100)) + notes,
+            _text_height(state.text, widths[Column.DUB] - px(ROOM), px(100)) + notes,
         ]
         return max(heights) + px(8)
 
@@ -84,7 +84,8 @@ class LinesDelegate(QStyledItemDelegate):
         painter.drawText(box.adjusted(0, px(1), 0, 0), side, shown)
 
     def _paint_dub(self, painter: QPainter, box: QRect, row: int) -> None:
-        state = self._model.state(row)
+        state, whole = self._model.state(row), box
+        box = box.adjusted(0, 0, -px(ROOM), 0)
         painter.setFont(font(italic=not state.written))
         painter.setPen(colour("ink" if state.written else "faded"))
         painter.drawText(box, _flags(state.text), state.text)
@@ -95,7 +96,7 @@ class LinesDelegate(QStyledItemDelegate):
             below = QRect(box.left(), box.bottom() - _notes_height(True), box.width(), _notes_height(True))
             shown = painter.fontMetrics().elidedText(note, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(below, Qt.AlignmentFlag.AlignBottom, shown)
-        paint_state(painter, box.right(), box.bottom() - px(5), state.state, locked=state.locked)
+        paint_state(painter, whole.right() - px(ROOM) / 2 + 4, whole.bottom() - 2, state.state, locked=state.locked)
         if state.pinned:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour("dub"))

@@ -1,0 +1,88 @@
+"""Pictures of translating: states, matches and remarks with the Score read by text; a version that is taken back."""
+
+from __future__ import annotations
+
+import tempfile
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QApplication
+
+from camera import grab, settle
+from zweistimme.memory.memory import Memory
+from zweistimme.project.line_edits import set_line_text, set_locked, set_note, set_states
+from zweistimme.project.units import Unit
+from zweistimme.project.wordings import LineState
+from zweistimme.stages.translate.exchange import written_exchange
+
+if TYPE_CHECKING:
+    from zweistimme.window.bridge import Desk
+    from zweistimme.window.main_window import MainWindow
+
+_SAID = (
+    ("My grandfather cast that wheel in 1871, with 24 teeth.", "Mein Großvater goss dieses Rad 1871, mit 24 Zähnen."),
+    ("My grandmother painted that wheel.", "Meine Großmutter hat dieses Rad bemalt."),
+    ("The great wheel turns twice a day.", "Das große Rad dreht sich zweimal am Tag."),
+    ("Listen to the wheel.", "Hör auf das Rad."),
+)
+_LOOKED_OVER = (
+    ("Ich hab's gehört.", "Ich habe es auch gehört."),
+    ("vor uns wissen", "noch vor uns allen wissen"),
+    ("Gib mir die Laterne.", "Reich mir bitte die Laterne."),
+)
+
+
+def pictures_of_translating(app: QApplication, window: MainWindow) -> None:
+    """Afterwards everything is as before."""
+    view = window.view
+    assert view is not None
+    desk, ids = view.desk, [segment.id for segment in view.desk.project.segments]
+    with Memory() as memory:
+        memory.put(
+            Unit("en-GB", desk.tag, source, target, origin="The Bell of Ostholm", author="Ida", made="2026-04-02")
+            for source, target in _SAID
+        )
+    done = _settled(desk, ids)
+    view.page.flip_scale()
+    desk.select(ids[6])
+    view.page.memory.look_for("wheel")
+    view.navigation.open_panel("Search the translation memory")
+    settle(app, 2.5)
+    grab(window, "translating")
+    view.page.drawer.shut()
+    view.page.flip_scale()
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "looked-over.csv"
+        text = written_exchange(desk.project, desk.tag, ".csv").decode("utf-8-sig")
+        for before, after in _LOOKED_OVER:
+            text = text.replace(before, after)
+        file.write_text(text, encoding="utf-8", newline="")
+        edit = partial(set_line_text, tag=desk.tag, segment_id=ids[5], text="Gehört hab ich's.")
+        desk.apply("Write a line", edit)
+        view.navigation.take_back(file)
+        desk.select(ids[1])
+        settle(app, 1.5)
+        grab(window, "taking-back")
+    view.page.drawer.shut()
+    for _ in range(done + 1):
+        desk.undo()
+
+
+def _settled(desk: Desk, ids: list[str]) -> int:
+    """Lines in all states, a note, and something to be noticed; how many steps that is to undo."""
+    tag = desk.tag
+    steps = (
+        partial(set_states, tag=tag, segment_ids=ids[:3], state=LineState.TRANSLATED),
+        partial(set_states, tag=tag, segment_ids=ids[3:5], state=LineState.REVIEWED),
+        partial(set_states, tag=tag, segment_ids=ids[5:6], state=LineState.FINAL),
+        partial(set_locked, tag=tag, segment_ids=ids[4:5], locked=True),
+        partial(set_note, tag=tag, segment_id=ids[6], author="Ida", text="Cast, or poured?", written="2026-05-04"),
+        partial(
+            set_line_text, tag=tag, segment_id=ids[6],
+            text="Mein Großvater hat dieses Rad 1884 gegossen, mit Zähnen",
+        ),
+    )  # fmt: skip
+    for step in steps:
+        desk.apply("Settle", step)
+    return len(steps)
