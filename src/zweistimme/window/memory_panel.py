@@ -6,7 +6,16 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zweistimme.messages import msg, tr
 from zweistimme.project.errors import StoreError
@@ -51,7 +60,7 @@ class MemoryPanel(QWidget):
         self.delete.setToolTip(tr("Take this out of the memory, for all projects"))
         self.table = list_table([tr("Said"), tr("Put as"), tr("Where")], tr("Found in the memory"), (0, 1))
         self.table.setEditTriggers(self.table.EditTrigger.DoubleClicked | self.table.EditTrigger.EditKeyPressed)
-        self.table.setMinimumHeight(px(80))
+        self.table.setMinimumHeight(px(60))
         self._lay_out()
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -69,17 +78,18 @@ class MemoryPanel(QWidget):
         return button
 
     def _lay_out(self) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.what, 1)
+        foot = QHBoxLayout()
+        foot.setSpacing(8)
+        self.count.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        foot.addWidget(self.count, 1)
         for button in (self.use, self.mute, self.delete):
-            row.addWidget(button)
+            foot.addWidget(button)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
-        column.addLayout(row)
+        column.addWidget(self.what)
         column.addWidget(self.table, 1)
-        column.addWidget(self.count)
+        column.addLayout(foot)
         self.setFocusProxy(self.what)
 
     def look_for(self, text: str) -> None:
@@ -105,9 +115,9 @@ class MemoryPanel(QWidget):
         self.table.setRowCount(len(self.units))
         for row, unit in enumerate(self.units):
             where = " · ".join(filter(None, (unit.origin, unit.author, unit.made[:10])))
-            for place, words in enumerate((unit.source, unit.target, where)):
+            for place, words in enumerate((unit.source, unit.target, unit.origin)):
                 item = QTableWidgetItem(words)
-                item.setToolTip(words)
+                item.setToolTip(words if place <= _TARGET else where)
                 if place != _TARGET:
                     item.setFlags(item.flags() & ~_EDITABLE)
                 self.table.setItem(row, place, item)
@@ -115,6 +125,7 @@ class MemoryPanel(QWidget):
         if self.units:
             self.table.setCurrentCell(0, 0)
         self.count.setText(self._found_words(text))
+        self.count.setToolTip(self.count.text())
         self._refresh_buttons()
 
     def _found_words(self, text: str) -> str:

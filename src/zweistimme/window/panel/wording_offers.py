@@ -31,7 +31,7 @@ class WordingButton(QAbstractButton):
         self._wording, self._saving = wording, saving
         self.setAccessibleName(tr("Use “{wording}”, {saving}", wording=wording, saving=saving))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
 
@@ -42,7 +42,7 @@ class WordingButton(QAbstractButton):
         return words.height() + 2 * _MARGIN
 
     def sizeHint(self) -> QSize:
-        return QSize(200, self.heightForWidth(self.width()))
+        return QSize(200, self.heightForWidth(max(200, self.width())))
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
