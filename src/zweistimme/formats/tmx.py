@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Final
 
-from zweistimme.formats.xml import LANGUAGE, local_name
+from zweistimme.formats.xml import LANGUAGE, local_name, writable
 from zweistimme.project.errors import FormatError
 from zweistimme.project.languages import language_of
 from zweistimme.project.units import Unit
@@ -27,7 +27,6 @@ _CODES: Final = frozenset(["bpt", "ept", "ph", "it", "ut"])
 _ANY: Final = "*all*"
 _ORIGIN, _CONTEXT = "x-origin", "x-zweistimme-context"
 _DATE: Final = re.compile(r"(\d{4})(\d{2})(\d{2})T(\d{2})(\d{2})(\d{2})Z")
-_NO_XML: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 _LONGEST: Final = 20_000
 """A unit with more letters is no sentence of anything."""
 
@@ -160,17 +159,16 @@ def _element(unit: Unit) -> _Element:
     from lxml import etree
 
     date = re.sub(r"[-:]|\+00:00$", "", unit.made)
-    about = {"srclang": unit.source_tag, "creationdate": f"{date}Z" if date else "", "creationid": _clean(unit.author)}
+    about = {
+        "srclang": unit.source_tag,
+        "creationdate": f"{date}Z" if date else "",
+        "creationid": writable(unit.author),
+    }
     element = etree.Element("tu", {name: value for name, value in about.items() if value})
     for kind, value in ((_ORIGIN, unit.origin), (_CONTEXT, unit.context)):
         if value:
-            etree.SubElement(element, "prop", {"type": kind}).text = _clean(value)
+            etree.SubElement(element, "prop", {"type": kind}).text = writable(value)
     for tag, text in ((unit.source_tag, unit.source), (unit.target_tag, unit.target)):
         tuv = etree.SubElement(element, "tuv", {LANGUAGE: tag})
-        etree.SubElement(tuv, "seg").text = _clean(text)
+        etree.SubElement(tuv, "seg").text = writable(text)
     return element
-
-
-def _clean(text: str) -> str:
-    """Without signs that XML 1.0 cannot have."""
-    return _NO_XML.sub("", text)

@@ -13,7 +13,7 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Final
 
 from zweistimme.formats.exchange_row import Exchange, ExchangeRow
-from zweistimme.formats.xml import local_name, parse_xml
+from zweistimme.formats.xml import local_name, parse_xml, writable
 from zweistimme.project.errors import FormatError
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.wordings import LineNote, LineState
@@ -28,7 +28,6 @@ OWN: Final = "urn:zweistimme:exchange:1.0"
 _CATEGORY: Final = "zweistimme"
 _VERSIONS: Final = frozenset(["2.0", "2.1", "2.2"])
 _NOT_TEXT: Final = frozenset(["ph", "sc", "ec", "sm", "em"])
-_NO_XML: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 _NO_ID: Final = re.compile(r"[^\w.-]")
 
 
@@ -40,7 +39,7 @@ def write_xliff(exchange: Exchange) -> bytes:
     root = etree.Element(f"{{{CORE}}}xliff", {"version": "2.1"}, nsmap=names)
     root.set("srcLang", exchange.source_tag)
     root.set("trgLang", exchange.target_tag)
-    file = etree.SubElement(root, f"{{{CORE}}}file", {"id": "f1", "original": _clean(exchange.title)})
+    file = etree.SubElement(root, f"{{{CORE}}}file", {"id": "f1", "original": writable(exchange.title)})
     profiles = etree.SubElement(file, f"{{{SIZE}}}profiles", {"generalProfile": "xliff:codepoints"})
     etree.SubElement(profiles, f"{{{SIZE}}}normalization", {"general": "nfc"})
     for row in exchange.rows:
@@ -59,19 +58,19 @@ def _write_unit(file: _Element, row: ExchangeRow) -> None:
     metadata = etree.SubElement(unit, f"{{{META}}}metadata")
     group = etree.SubElement(metadata, f"{{{META}}}metaGroup", {"category": _CATEGORY})
     for kind, value in _facts(row):
-        etree.SubElement(group, f"{{{META}}}meta", {"type": kind}).text = _clean(value)
+        etree.SubElement(group, f"{{{META}}}meta", {"type": kind}).text = writable(value)
     if row.notes:
         notes = etree.SubElement(unit, f"{{{CORE}}}notes")
         for number, note in enumerate(row.notes, 1):
             element = etree.SubElement(notes, f"{{{CORE}}}note", {"id": f"n{number}", "appliesTo": "target"})
             for name, value in (("author", note.author), ("written", note.written)):
                 if value:
-                    element.set(f"{{{OWN}}}{name}", _clean(value))
-            element.text = _clean(note.text)
+                    element.set(f"{{{OWN}}}{name}", writable(value))
+            element.text = writable(note.text)
     segment = etree.SubElement(unit, f"{{{CORE}}}segment", {"state": (row.state or LineState.INITIAL).value})
-    etree.SubElement(segment, f"{{{CORE}}}source").text = _clean(row.source)
+    etree.SubElement(segment, f"{{{CORE}}}source").text = writable(row.source)
     if row.target:
-        etree.SubElement(segment, f"{{{CORE}}}target").text = _clean(row.target)
+        etree.SubElement(segment, f"{{{CORE}}}target").text = writable(row.target)
 
 
 def _facts(row: ExchangeRow) -> Iterator[tuple[str, str]]:
@@ -84,11 +83,6 @@ def _facts(row: ExchangeRow) -> Iterator[tuple[str, str]]:
     yield "source-sent", row.source_sent
     yield "target-sent", row.target_sent
     yield "state-sent", row.state_sent
-
-
-def _clean(text: str) -> str:
-    """Without signs that XML 1.0 cannot have."""
-    return _NO_XML.sub("", text)
 
 
 def read_xliff(data: bytes, where: str) -> Exchange:

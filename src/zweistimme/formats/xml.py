@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from zweistimme.project.errors import FormatError
@@ -9,6 +10,7 @@ from zweistimme.project.errors import FormatError
 if TYPE_CHECKING:
     from lxml.etree import _Element
 
+_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 LANGUAGE = "{http://www.w3.org/XML/1998/namespace}lang"
 ID = "{http://www.w3.org/XML/1998/namespace}id"
 
@@ -27,6 +29,15 @@ def parse_xml(data: bytes, what: str) -> _Element:
     if root.getroottree().docinfo.internalDTD is not None:
         raise FormatError("{what} declares a document type of its own, which is not read. Leave it out.", what=what)
     return root
+
+
+def writable(text: str) -> str:
+    """A text without the signs that XML 1.0 cannot have.
+
+    >>> writable("Bell \x07rings.")
+    'Bell rings.'
+    """
+    return _NO_XML.sub("", text)
 
 
 def local_name(element: _Element) -> str:

@@ -177,9 +177,10 @@ def fill_alike(project: Project, tag: str, segment_ids: Iterable[str]) -> Projec
 
 
 def set_locked(project: Project, tag: str, segment_ids: Iterable[str], locked: bool) -> Project:
-    """Have lines keep their words whoever would change them, or no more."""
+    """Have lines keep their words whoever would change them, or no more; those without words have none to keep."""
     there = find_version(project, tag).lines
-    return _changed(project, tag, [k for k in segment_ids if k in there], lambda line: replace(line, locked=locked))
+    worded = [key for key in segment_ids if key in there and there[key].text.strip()]
+    return _changed(project, tag, worded, lambda line: replace(line, locked=locked))
 
 
 def set_note(project: Project, tag: str, segment_id: str, author: str, text: str, written: str) -> Project:

@@ -189,7 +189,7 @@ def _taken(segment: Segment, before: Line, change: Change, origin: Origin) -> Li
     line = before
     if change.after != before.text:
         line = written_line(segment, replace(before, locked=False), change.after, origin)
-        line = with_offers(replace(line, locked=before.locked), [Offer(before.text, before.origin)])
+        line = with_offers(replace(line, locked=before.locked and bool(line.text)), [Offer(before.text, before.origin)])
         if change.moved:
             line = replace(line, made_from=before.made_from, original=before.original)
     return replace(line, state=change.state, notes=(*line.notes, *change.notes))
