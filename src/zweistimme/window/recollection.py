@@ -4,13 +4,13 @@ All of it on threads of its own."""
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zweistimme.project.errors import StoreError
-from zweistimme.project.model import Project, Segment
+from zweistimme.project.model import Project, Segment, Version
 from zweistimme.project.units import Match
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 
 _REST_MS: Final = 20_000
 """So long after somebody has settled something it goes into the memory, or when the project is closed."""
+_FIRST_MS: Final = 700
+"""A project that was just opened is shown first."""
 _MOST: Final = 6
 Asked = tuple[str, str, str]
 
@@ -38,15 +40,23 @@ class Recollection(QObject):
         self._turn = threading.Lock()
         self._looking, self._keeping = Latest("memory", self), Latest("remembering", self)
         self._looking.ready.connect(self._take_over)
+        self._keeping.ready.connect(self._note_kept)
         self._kept = desk.project.versions
+        self._first = QTimer(self)
+        self._first.setSingleShot(True)
+        self._first.timeout.connect(self.look)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self._keep)
         for signal in (desk.selected, desk.version_changed, desk.changed):
-            signal.connect(lambda _what: self.look())
+            signal.connect(lambda _what: self._moved())
         desk.changed.connect(lambda _change: self._settled())
-        self.look()
+        self._first.start(_FIRST_MS)
+
+    def _moved(self) -> None:
+        if not self._first.isActive():
+            self.look()
 
     def look(self, *, again: bool = False) -> None:
         """Ask what there is for the selected line, unless that is known; *again*, since the memory has changed."""
@@ -98,8 +108,11 @@ class Recollection(QObject):
             self._rest.start()
 
     def _keep(self) -> None:
-        self._kept = self._desk.project.versions
-        self._keeping.want(self._remembering())
+        versions, remembering = self._desk.project.versions, self._remembering()
+        self._keeping.want(lambda: (remembering(), versions)[1])
+
+    def _note_kept(self, versions: Mapping[str, Version]) -> None:
+        self._kept = versions
 
     def _remembering(self) -> Callable[[], int]:
         project, project_id = self._desk.project, self._desk.document.id
@@ -114,6 +127,7 @@ class Recollection(QObject):
     def close(self) -> None:
         """Give the memory what is not in it yet, and let go of it."""
         self._rest.stop()
+        self._first.stop()
         self._looking.close()
         self._keeping.close()
         if self._desk.project.versions is not self._kept:
