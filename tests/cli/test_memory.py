@@ -143,3 +143,13 @@ def test_a_project_follows_its_original_or_holds(tmp_path: Path) -> None:
     with Document.open(project) as document:
         assert not document.project.follow
         assert len(document.project.versions["es-ES"].lines) == 2
+
+
+def test_a_version_is_said_back(tmp_path: Path) -> None:
+    project = tmp_path / "p"
+    with Document.create(project, edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    run("translate", project, "--to", "es-ES")
+    said = json.loads(run("say-back", project, "--to", "es-ES", "--json").stdout)
+    assert {one["number"] for one in said} == {1, 2}
+    assert "Good morning." in run("say-back", project, "--to", "es-ES", "--line", "1").stdout

@@ -19,7 +19,9 @@ from zweistimme.project.wordings import LineState, Origin, OriginKind
 from zweistimme.stages.cast import proposed, speaks
 from zweistimme.stages.pipeline import how_many, next_step, run_step
 from zweistimme.stages.translate import Only, open_translations, translate
+from zweistimme.stages.translate.chrf import chrf
 from zweistimme.stages.translate.remembering import remember, settled_units
+from zweistimme.stages.translate.saying_back import SaidBack, say_back
 from zweistimme.store.document import Document
 
 ROWS = [(1.0, 3.0, "Good morning."), (4.0, 5.0, "Please wait a moment.")]
@@ -173,3 +175,39 @@ def test_only_what_is_missing_or_only_what_is_stale_is_translated(tmp_path: Path
         assert (lines["s1"].text, lines["s2"].text) == (version.lines["s1"].text, "Bitte warten Sie einen Moment.")
         translate(work_on(document), engine(), "de-DE", only=Only.STALE)
         assert document.project.versions["de-DE"].lines["s1"].text == "Gib mir die Laterne."
+
+
+def test_wordings_are_said_back_the_worst_first(tmp_path: Path) -> None:
+    rows = [
+        (1.0, 3.0, "Hand me the lantern."),
+        (4.0, 6.0, "I heard it go."),
+        (7.0, 9.0, "Listen, it is still ticking."),
+    ]
+    project = project_with(rows)
+    for key, text in (("s1", "Gib mir die Laterne."), ("s2", "Gib mir die Laterne."), ("s3", " ")):
+        project = line_edits.set_line_text(project, "de-DE", key, text)
+    with Document.create(tmp_path / "p", project) as document:
+        took: list[SaidBack] = []
+        said = say_back(work_on(document), engine(), "de-DE", took=took.extend)
+        assert [one.segment_id for one in said] == ["s2", "s1"]
+        assert (said[1].back, said[1].score, said[1].number) == ("Hand me the lantern.", 100.0, 1)
+        assert said[0].score < 40
+        assert {one.segment_id for one in took} == {"s1", "s2"}
+        assert any((tmp_path / "p" / "answers").iterdir()), "kept like any answer"
+        assert say_back(work_on(document), engine(), "de-DE", ["s2"])[0].text == "Gib mir die Laterne."
+        document.apply("Add", lambda p: edits.add_version(p, "ja-JP"))
+        document.apply("Write", lambda p: line_edits.set_line_text(p, "ja-JP", "s1", "それを渡して。"))
+        with pytest.raises(EngineError, match="does not translate ja-JP back to en-GB"):
+            say_back(work_on(document), engine(), "ja-JP")
+
+
+def test_the_measure_of_likeness_is_the_published_one() -> None:
+    """Counted by hand for lengths 1 and 2 of a short pair, and its bounds."""
+    assert chrf("ab", "ab") == 100.0
+    assert chrf("xy", "ab") == 0.0
+    assert chrf("", "") == 100.0
+    # "abc" in "abd": 1: 2 of 3, 2: 1 of 2, 3: 0 of 1, both ways, so the F-score is their mean
+    assert chrf("abc", "abd") == pytest.approx(100 * (2 / 3 + 1 / 2 + 0) / 3)
+    # "ab" for "abab": precision 1, recall (2 of 4, 1 of 3), beta 2
+    recall = (1 / 2 + 1 / 3) / 2
+    assert chrf("ab", "abab") == pytest.approx(100 * 5 * recall / (4 + recall))

@@ -174,3 +174,23 @@ def test_what_fits_is_chosen_for_the_whole_version(window: MainWindow, qtbot: Qt
     assert {key: line.text for key, line in desk.project.versions[desk.tag].lines.items()} == {
         key: line.text for key, line in before.items()
     }
+
+
+def test_a_version_is_said_back_beside_its_original(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, panel = view.desk, view.page.saying_back
+    QTest.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_B, CTRL)
+    assert view.page.drawer.shown == "Said back"
+    desk.select(desk.project.segments[10].id)
+    panel.chosen.click()
+    qtbot.waitUntil(lambda: len(panel.said) == 1, timeout=20_000)
+    panel.all.click()
+    qtbot.waitUntil(lambda: len(panel.said) == len(desk.project.segments), timeout=20_000)
+    scores = [float(panel.list.table.item(row, 1).text()) for row in range(panel.list.table.rowCount())]  # type: ignore[union-attr]
+    assert scores == sorted(scores)
+    assert "said back, alike by" in panel.about.text()
+    segment, tag = desk.project.segments[10].id, desk.tag
+    desk.apply("Write", lambda p: set_line_text(p, tag, segment, "Etwas ganz anderes."))
+    assert segment not in panel.said, "it was said back of another wording"
+    desk.show_version("es-ES")
+    assert panel.said == {}

@@ -76,6 +76,10 @@ COMMANDS: Final[Mapping[str, Entry]] = {
         "choose_command",
         "Choose among the wordings on offer, for the whole version at once, the fullest that can be placed well.",
     ),
+    "say-back": Entry(
+        "say_back_command",
+        "Have wordings put back into the language of the original, and say how alike they are, the worst first.",
+    ),
     "check": Entry(
         "check_command", "Say what is noticed about the wordings: numbers, names, marks, language, length and the like."
     ),

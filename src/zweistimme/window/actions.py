@@ -150,6 +150,7 @@ ACTIONS: Final = (
     *_OFFERS,
     ActionSpec("choose_fitting", "Choose what fits, for the whole version …", "Ctrl+Shift+K", "Writing"),
     ActionSpec("follow_original", "Follow corrections of the original, or hold", "", "Writing"),
+    ActionSpec("say_back", "Have wordings said back in the original's language …", "Ctrl+B", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     ActionSpec("mend", "Mend what checks notice", "Alt+M", "Writing"),
     ActionSpec("settle", "Let the line stand, go to the next nobody has settled", "Q", "Writing"),

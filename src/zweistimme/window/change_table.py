@@ -30,7 +30,8 @@ class ChangeRow:
     before: str
     after: str
     more: tuple[str, ...] = ()
-    ticked: bool = True
+    ticked: bool | None = True
+    """None where there is nothing to tick."""
 
 
 class ChangeTable(QWidget):
@@ -41,12 +42,13 @@ class ChangeTable(QWidget):
     reached = pyqtSignal(str)
     """The segment of the row somebody is at."""
 
-    def __init__(self, heads: Sequence[str], name: str, parent: QWidget | None = None) -> None:
-        """*heads* are those of what is said beside the number, and of what is behind the change."""
-        super().__init__(parent)
+    def __init__(self, heads: Sequence[str], name: str, change: str, wide: Sequence[int] = ()) -> None:
+        """*heads* are those of what is said beside the number, and of what is behind the *change*; *wide* are further
+        columns that take what room is left."""
+        super().__init__()
         self._rows: Sequence[ChangeRow] = ()
         about, *more = heads
-        self.table = list_table([tr("Line"), about, tr("Change"), *more], name, (_WORDS,))
+        self.table = list_table([tr("Line"), about, change, *more], name, (_WORDS, *wide))
         self.table.setMinimumHeight(px(80))
         self.table.itemChanged.connect(lambda _item: self.ticked.emit())
         self.table.currentCellChanged.connect(lambda row, *_: self._reach(row))
@@ -64,7 +66,7 @@ class ChangeTable(QWidget):
             for column, words in enumerate((str(row.number), row.about, "", *row.more)):
                 item = QTableWidgetItem(words)
                 item.setToolTip(words)
-                if column == 0:
+                if column == 0 and row.ticked is not None:
                     item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
                     item.setCheckState(Qt.CheckState.Checked if row.ticked else Qt.CheckState.Unchecked)
                 self.table.setItem(place, column, item)

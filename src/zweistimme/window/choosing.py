@@ -38,7 +38,7 @@ class ChoosingPanel(QWidget):
         row.addWidget(self.about, 1)
         row.addWidget(self.again)
         row.addWidget(self.take)
-        self.list = ChangeTable((tr("Seconds"), tr("Tempo")), tr("Wordings that fit better"))
+        self.list = ChangeTable((tr("Seconds"), tr("Tempo")), tr("Wordings that fit better"), tr("Change"))
         self.list.ticked.connect(lambda: self.take.setEnabled(bool(self.list.wanted())))
         self.list.reached.connect(desk.select)
         column = QVBoxLayout(self)

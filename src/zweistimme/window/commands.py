@@ -162,6 +162,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
     "choose_fitting": lambda v: v.navigation.open_panel("Choose what fits"),
     "follow_original": lambda v: v.following.flip(),
+    "say_back": lambda v: v.navigation.open_panel("Said back"),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),
     "settle": lambda v: v.settling.settle(LineState.TRANSLATED),

@@ -38,6 +38,7 @@ _PLACES: Final = {
     "Have the speech recognised": ("transcript", "Four ways to begin"),
     "Record": ("transcript", "Recording"),
     "Choose what fits": ("translation", "Wordings on offer"),
+    "Said back": ("translation", "Without knowing the language"),
     "Take back a version": ("translation", "Others look it over"),
     "Search the translation memory": ("translation", "The memory"),
     "What was said": ("desk", "What runs"),

@@ -21,6 +21,8 @@ from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
+from zweistimme.window.saying_back import NAME as SAID_BACK
+from zweistimme.window.saying_back import SayingBackPanel
 from zweistimme.window.score.by_text import LinesView
 from zweistimme.window.score.overview import Overview
 from zweistimme.window.score.view import ScoreView
@@ -85,7 +87,9 @@ class ScorePage(Page):
             MEMORY: self.memory,
         }
         self.taking_back, self.choosing = TakingBackPanel(desk), ChoosingPanel(desk)
+        self.saying_back = SayingBackPanel(desk)
         panels |= {RECOGNISE: self.recognise, TAKING_BACK: self.taking_back, CHOOSING: self.choosing}
+        panels |= {SAID_BACK: self.saying_back}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)

@@ -1,0 +1,117 @@
+"""A version said back in the language of the original, beside it, the worst first."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMessageBox, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from zweistimme.engines.offers import Role
+from zweistimme.engines.registry import engine
+from zweistimme.messages import money, msg, msg_act, number, tr
+from zweistimme.stages.engine_choice import engine_for
+from zweistimme.stages.translate.saying_back import SaidBack, say_back, sayable
+from zweistimme.stages.work import Work
+from zweistimme.window.bridge import Desk
+from zweistimme.window.change_table import ChangeRow, ChangeTable
+from zweistimme.window.theme import SMALL_PT, font
+
+NAME: Final = msg("Said back")
+SAYING: Final = msg_act("Say a version back")
+_MOST: Final = 500
+
+
+class SayingBackPanel(QWidget):
+    """Asks for what is chosen, or for all; reads beside whatever else is done."""
+
+    _took = pyqtSignal(str, list)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._tag = desk, ""
+        self.said: dict[str, SaidBack] = {}
+        self._took.connect(self._take_over)
+        self.about = QLabel(tr("Have wordings put back into the language of the original, and compare."))
+        self.about.setFont(font(SMALL_PT))
+        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.chosen, self.all = QPushButton(tr("What is chosen")), QPushButton(tr("The whole version"))
+        self.chosen.clicked.connect(lambda _checked=False: self.ask(desk.chosen_ids()))
+        self.all.clicked.connect(lambda _checked=False: self.ask([one.id for one in desk.project.segments]))
+        row = QHBoxLayout()
+        row.addWidget(self.about, 1)
+        row.addWidget(self.chosen)
+        row.addWidget(self.all)
+        self.list = ChangeTable(
+            (tr("Alike"), tr("Wording")), tr("Wordings said back, the worst first"), tr("Said back"), wide=(3,)
+        )
+        self.list.reached.connect(desk.select)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(row)
+        column.addWidget(self.list, 1)
+        self.setFocusProxy(self.chosen)
+        desk.changed.connect(lambda _change: self._forget())
+        desk.version_changed.connect(lambda _tag: self._forget())
+
+    def ask(self, ids: list[str]) -> None:
+        """Have these lines said back, once what that costs is agreed to."""
+        desk = self._desk
+        if desk.version is None or not ids or not self._agreed(ids):
+            return
+        tag, name = desk.tag, engine_for(desk.project, Role.TRANSLATE, desk.tag)
+
+        def stage(work: Work) -> None:
+            say_back(work, engine(name), tag, ids, lambda said: self._took.emit(tag, said))
+
+        desk.jobs.read(SAYING, stage)
+
+    def _agreed(self, ids: list[str]) -> bool:
+        desk = self._desk
+        name = engine_for(desk.project, Role.TRANSLATE, desk.tag)
+        info = desk.book.tests[name].info if name in desk.book.tests else None
+        letters = sum(len(item.text) for item in sayable(desk.project, desk.tag, ids))
+        cost = info.price.of(letters) if info is not None else None
+        if cost is None or not cost.amount:
+            return True
+        words = tr(
+            "Saying back {n:line|lines} costs about {price}.", n=len(ids), price=money(cost.amount, cost.currency, 4)
+        )
+        buttons = QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No
+        return QMessageBox.question(self, tr(NAME), words, buttons) == QMessageBox.StandardButton.Yes
+
+    def _take_over(self, tag: str, said: list[SaidBack]) -> None:
+        if tag != self._desk.tag:
+            return
+        if tag != self._tag:
+            self.said, self._tag = {}, tag
+        self.said |= {one.segment_id: one for one in said}
+        self._show()
+
+    def _forget(self) -> None:
+        """What was said back of a wording that is another by now, or of another version, says nothing any more."""
+        version = self._desk.version
+        lines = version.lines if version is not None and self._desk.tag == self._tag else {}
+        kept = {
+            key: one for key, one in self.said.items() if key in lines and lines[key].text.strip() == one.text
+        }  # fmt: skip
+        if len(kept) != len(self.said):
+            self.said = kept
+            self._show()
+
+    def _show(self) -> None:
+        worst = sorted(self.said.values(), key=lambda one: one.score)[:_MOST]
+        self.list.fill([_row(one) for one in worst], self._desk.project.source_tag)
+        mean = sum(one.score for one in self.said.values()) / max(1, len(self.said))
+        self.about.setText(
+            tr("{n:line|lines} said back, alike by {mean} of 100 in the mean.", n=len(self.said), mean=round(mean))
+            if self.said
+            else tr("Have wordings put back into the language of the original, and compare.")
+        )
+
+
+def _row(one: SaidBack) -> ChangeRow:
+    return ChangeRow(
+        one.segment_id, one.number, number(one.score, ".0f"), one.source, one.back, (one.text,), ticked=None
+    )
