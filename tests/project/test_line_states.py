@@ -159,3 +159,13 @@ def test_stale_lines_that_nobody_settled_are_translated_again() -> None:
     assert line_of(translated(project, "s1", "Niedrig.")).text == "Niedrig."
     kept = access.put_line(project, TAG, replace(line_of(project), locked=True))
     assert line_of(translated(kept, "s1", "Niedrig.")).text == "Hoch."
+
+
+def test_the_originals_words_are_a_beginning_and_no_translation() -> None:
+    project = line_edits.set_locked(in_state(LineState.REVIEWED), TAG, ["s2"], True)
+    after = line_edits.copy_original(project, TAG, ["s1", "s2", "s3"])
+    line = line_of(after)
+    assert (line.text, line.state) == (THREE[0][2], LineState.INITIAL)
+    assert "Hoch." in [offer.text for offer in line.offers]
+    assert line_of(after, "s2") is line_of(project, "s2")
+    assert line_edits.copy_original(after, TAG, ["s1"]) is after

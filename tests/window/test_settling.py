@@ -155,3 +155,17 @@ def test_corrections_of_the_original_are_followed_where_nobody_has_settled(windo
     qtbot.wait(1_500)
     assert not desk.jobs.busy
     assert desk.project.versions["de-DE"].lines[first.id].text == "Gib mir die Laterne."
+
+
+def test_the_original_is_copied_by_key(window: MainWindow) -> None:
+    view = view_of(window)
+    first = view.desk.project.segments[0]
+    view.desk.select(first.id)
+    key(window, Qt.Key.Key_C, SHIFT)
+    line = view.desk.line(first.id)
+    assert line is not None
+    assert (line.text, line.state) == (first.text, LineState.INITIAL)
+    view.desk.undo()
+    line = view.desk.line(first.id)
+    assert line is not None
+    assert line.text != first.text

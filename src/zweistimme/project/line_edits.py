@@ -156,6 +156,19 @@ def set_states(project: Project, tag: str, segment_ids: Iterable[str], state: Li
     return _changed(project, tag, worded, moved)
 
 
+def copy_original(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:
+    """Have lines say what the original says, to be worded from there: initial, and what they said is on offer. Locked
+    ones stay."""
+    version, wanted = find_version(project, tag), set(segment_ids)
+    lines = dict(version.lines)
+    for segment in project.segments:
+        before = lines.get(segment.id) or Line(segment.id, "", "")
+        if segment.id in wanted and segment.text.strip() and not before.locked and before.text != segment.text.strip():
+            line = written_line(segment, before, segment.text)
+            lines[segment.id] = with_offers(replace(line, state=LineState.INITIAL), [Offer(before.text, before.origin)])
+    return put_version(project, replace(version, lines=lines)) if lines != version.lines else project
+
+
 def fill_alike(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:
     """Where the same is said again and nobody has settled it yet, have the words of these settled lines."""
     version = find_version(project, tag)

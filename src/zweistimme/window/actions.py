@@ -153,6 +153,7 @@ ACTIONS: Final = (
     ActionSpec("say_back", "Have wordings said back in the original's language …", "Ctrl+B", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     ActionSpec("mend", "Mend what checks notice", "Alt+M", "Writing"),
+    ActionSpec("copy_original", "Put the original's words into the line", "Shift+C", "Writing"),
     ActionSpec("settle", "Let the line stand, go to the next nobody has settled", "Q", "Writing"),
     ActionSpec("review", "Reviewed; go to the next to be reviewed", "Shift+Q", "Writing"),
     ActionSpec("make_final", "Final: no run and no file changes it", "", "Writing"),

@@ -165,6 +165,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),
+    "copy_original": lambda v: v.settling.copy_original(),
     "settle": lambda v: v.settling.settle(LineState.TRANSLATED),
     "review": lambda v: v.settling.settle(LineState.REVIEWED),
     "make_final": lambda v: v.settling.settle(LineState.FINAL),

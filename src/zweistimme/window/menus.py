@@ -44,7 +44,7 @@ MENUS: Final = (
         _LINE, SPEAKERS, _LINE, "accept", "accept_all", "fillers", "realign",
     )),
     MenuSpec("&Line", (
-        "edit_line", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
+        "edit_line", "copy_original", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
         "follow_original", "say_back", "concordance", "mend", _LINE,
         "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", _LINE,
         "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue", "stop",

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Final
 
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.line_edits import fill_alike, set_locked, set_states
+from zweistimme.project.line_edits import copy_original, fill_alike, set_locked, set_states
 from zweistimme.project.model import Line, Project
 from zweistimme.project.wordings import LineState
 from zweistimme.sentences import STATES
@@ -77,6 +77,12 @@ class Settling:
             self._desk.notice("done", tr("Checks notice nothing in this version."))
         else:
             self._navigation.go_to_segment(segment_id)
+
+    def copy_original(self) -> None:
+        """Put the original's words into what is chosen, to be worded from there."""
+        ids, tag = self._desk.chosen_ids(), self._desk.tag
+        if self._desk.version is not None and ids:
+            self._desk.apply("Copy the original", partial(copy_original, tag=tag, segment_ids=ids))
 
     def flip_lock(self) -> None:
         """Lock all that is chosen where the selected line is open, else unlock it."""
