@@ -26,6 +26,7 @@ from zweistimme.engines.wire import parsed
 from zweistimme.formats.captions import read_captions
 from zweistimme.formats.prose import read_prose
 from zweistimme.formats.ssml import plain_text
+from zweistimme.formats.tmx import TmxCount, read_tmx, write_tmx
 from zweistimme.formats.transcripts import read_transcript, written_transcript
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
@@ -34,7 +35,9 @@ from zweistimme.project.edits import add_version
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import Project, Segment, Speaker
+from zweistimme.project.units import Unit
 from zweistimme.project.words import spread
+from zweistimme.stages.translate.exchange import proposed, read_exchange, take_back, written_exchange
 from zweistimme.store.document import Document
 from zweistimme.store.packing import pack, unpack
 from zweistimme.store.read_only import project_in
@@ -89,6 +92,13 @@ class Kinds:
             "segments": [{"start_us": 0, "end_us": 9, "speaker": "A", "words": []}],
         }
         self.files[".answer.json"] = json.dumps(heard).encode(), _answer
+        for ending in (".xlf", ".review.csv", ".review.docx"):
+            self.files[ending] = written_exchange(project, "de-DE", Path(f"x{ending}").suffix), self._taken_back
+        units = [Unit("en-GB", "de-DE", one.text, f"Zeile {one.id}", "c", "Tide") for one in project.segments]
+        memory = io.BytesIO()
+        write_tmx(memory, units, "0.1.0")
+        self.files[".tmx"] = memory.getvalue(), lambda path: list(read_tmx(path, TmxCount()))
+        self.project = project
         for ending in (".wav", ".flac"):
             self.files[ending] = _sound(ending), _decoded
         self.files[".mp4"] = data_file(MEDIA).read_bytes()[:400_000], _decoded
@@ -96,6 +106,10 @@ class Kinds:
         self.files[".sqlite"] = (place / "p" / "project.sqlite").read_bytes(), self._opened
         pack(place / "p", place / "p.zweistimme", media=False)
         self.files[".zweistimme"] = (place / "p.zweistimme").read_bytes(), self._unpacked
+
+    def _taken_back(self, path: Path) -> object:
+        changes, _ = proposed(self.project, "de-DE", read_exchange(path))
+        return take_back(self.project, "de-DE", changes, path.name)
 
     def _opened(self, path: Path) -> object:
         folder = self.place / "opened"

@@ -210,11 +210,12 @@ class Memory:
         folder = self._folder(number)
         try:
             write_index(folder, self._store.sources(until))
+            index = Index(folder)  # it can be read on, whoever makes another generation meanwhile
         except OSError:
             shutil.rmtree(folder, ignore_errors=True)
             return False
         self._store.note(**{_GENERATION: number, _UNTIL: str(until)})
-        self._generation, self._index, self._late = number, Index(folder), _Late(until)
+        self._generation, self._index, self._late = number, index, _Late(until)
         for other in folder.parent.iterdir():
             if other.name != number:
                 shutil.rmtree(other, ignore_errors=True)
