@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -10,11 +11,12 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
-from driving import notices_of, view_of
+from driving import notices_of, opened, view_of
 from zweistimme.memory.memory import Memory
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.units import Unit
 from zweistimme.project.wordings import LineState, Origin, OriginKind
+from zweistimme.store.document import Document
 from zweistimme.store.settings import MEMORY, read_settings, write_settings
 from zweistimme.window.main_window import MainWindow
 
@@ -194,3 +196,13 @@ def test_a_version_is_said_back_beside_its_original(window: MainWindow, qtbot: Q
     assert segment not in panel.said, "it was said back of another wording"
     desk.show_version("es-ES")
     assert panel.said == {}
+
+
+def test_what_a_desk_settled_that_was_killed_is_kept_when_it_is_opened_again(demo_folder: Path, qtbot: QtBot) -> None:
+    with Document.open(demo_folder) as document:  # which is closed without giving the memory anything
+        first = document.project.segments[0].id
+        document.apply("Write", lambda p: set_line_text(p, "de-DE", first, "Zweimal am Tag."))
+    window = opened(qtbot, demo_folder)
+    with Memory() as memory:
+        qtbot.waitUntil(lambda: [unit.target for unit in memory.all_of()] == ["Zweimal am Tag."], timeout=5_000)
+    window.close_project()

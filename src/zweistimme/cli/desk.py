@@ -46,16 +46,16 @@ def opened_project(folder: Path) -> Iterator[Document]:
     try:
         yield document
         if document.project.versions is not before.versions:
-            _remember(document)
+            _remember(document, before)
     finally:
         document.close()
 
 
-def _remember(document: Document) -> None:
+def _remember(document: Document, before: Project) -> None:
     from zweistimme.stages.translate.remembering import remember
 
     try:
-        remember(document.project, document.id)
+        remember(document.project, document.id, before.versions)
     except StoreError as error:
         say_note(error.finding)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Final
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -15,7 +16,13 @@ from zweistimme.window.bridge import Desk
 _REST_MS: Final = 600
 _FIRST_MS: Final = 1_500
 """A project that was just opened is shown first."""
+_WAY_S: Final = 0.001
 Found = tuple[str, ByLine]
+
+
+def _make_way(_share: float) -> None:
+    """Let the window be drawn: it needs the interpreter more than this does."""
+    time.sleep(_WAY_S)
 
 
 class Noticing(QObject):
@@ -46,7 +53,7 @@ class Noticing(QObject):
             self._tag = tag
             self.found.emit()
         if self._desk.version is not None:
-            self._latest.want(lambda: (tag, self._checker.version(project, tag)))
+            self._latest.want(lambda: (tag, self._checker.version(project, tag, _make_way)))
 
     def _take_over(self, result: Found) -> None:
         tag, by_line = result

@@ -41,10 +41,11 @@ class Recollection(QObject):
         self._looking, self._keeping = Latest("memory", self), Latest("remembering", self)
         self._looking.ready.connect(self._take_over)
         self._keeping.ready.connect(self._note_kept)
-        self._kept = desk.project.versions
+        self._kept: Mapping[str, Version] = {}
+        """As it stood when all of it was last kept: not yet, so that a desk that was killed has lost nothing."""
         self._first = QTimer(self)
         self._first.setSingleShot(True)
-        self._first.timeout.connect(self.look)
+        self._first.timeout.connect(self._begin)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
@@ -53,6 +54,10 @@ class Recollection(QObject):
             signal.connect(lambda _what: self._moved())
         desk.changed.connect(lambda _change: self._settled())
         self._first.start(_FIRST_MS)
+
+    def _begin(self) -> None:
+        self.look()
+        self._keep()
 
     def _moved(self) -> None:
         if not self._first.isActive():
@@ -115,12 +120,12 @@ class Recollection(QObject):
         self._kept = versions
 
     def _remembering(self) -> Callable[[], int]:
-        project, project_id = self._desk.project, self._desk.document.id
+        project, project_id, kept = self._desk.project, self._desk.document.id, self._kept
 
         def remembering() -> int:
             from zweistimme.stages.translate.remembering import remember
 
-            return remember(project, project_id)
+            return remember(project, project_id, kept)
 
         return remembering
 

@@ -11,6 +11,7 @@ from zweistimme.project.checks import is_let_be
 from zweistimme.project.model import Line, Project, Segment, Version
 from zweistimme.stages.check import figures, marks, words
 from zweistimme.stages.check.noticed import Check, Looked, Noticed
+from zweistimme.stages.fit.slot import voice_rate
 
 _CHECKS: Final[tuple[Check, ...]] = (
     words.language, figures.numbers, figures.terms, figures.placeholders, words.doubled, words.sentence_counts,
@@ -18,6 +19,8 @@ _CHECKS: Final[tuple[Check, ...]] = (
 )  # fmt: skip
 """Of a line's words alone. What depends on the time there is, comes behind them."""
 _Known = tuple[Segment, Line, tuple[str, ...], tuple[Noticed, ...]]
+_AT_ONCE: Final = 8
+"""So many lines are looked through between two reports."""
 ByLine = dict[str, tuple[Noticed, ...]]
 
 
@@ -26,6 +29,7 @@ class Checker:
 
     def __init__(self) -> None:
         self._known: dict[tuple[str, str], _Known] = {}
+        self._lengths: dict[tuple[str, str], tuple[tuple[object, ...], tuple[Noticed, ...]]] = {}
 
     def line(self, project: Project, tag: str, segment: Segment) -> tuple[Noticed, ...]:
         """What is noticed of one line by itself, but what somebody has let be."""
@@ -35,7 +39,7 @@ class Checker:
             return ()
         looked = Looked(project, tag, segment, line)
         found = (*self._of_words(looked), *words.lengths(looked))
-        return tuple(one for one in found if not is_let_be(version, one.segment_id, one.code))
+        return _noticed_still(found, version)
 
     def _of_words(self, looked: Looked) -> tuple[Noticed, ...]:
         key, terms = (looked.tag, looked.segment.id), looked.project.terms
@@ -51,16 +55,47 @@ class Checker:
         version = find_version(project, tag)
         beside: dict[str, list[Noticed]] = defaultdict(list)
         for one in _beside_each_other(project, version):
-            if not is_let_be(version, one.segment_id, one.code):
-                beside[one.segment_id].append(one)
+            beside[one.segment_id].append(one)
         result: ByLine = {}
         for place, segment in enumerate(project.segments):
-            if place % 200 == 0:
+            if place % _AT_ONCE == 0:
                 report(place / len(project.segments))
-            found = (*self.line(project, tag, segment), *beside.get(segment.id, ()))
-            if found:
-                result[segment.id] = found
+            line = version.lines.get(segment.id)
+            if line is None or not line.text.strip() or not segment.text.strip():
+                continue
+            looked = Looked(project, tag, segment, line)
+            found = (*self._of_words(looked), *self._of_length(looked, version, place), *beside.get(segment.id, ()))
+            still = _noticed_still(found, version) if found else ()
+            if still:
+                result[segment.id] = still
         return result
+
+    def _of_length(self, looked: Looked, version: Version, place: int) -> tuple[Noticed, ...]:
+        """What depends on the time there is: counted again where the line, its neighbours or its voice's pace are
+        others."""
+        segments, key = looked.project.segments, (looked.tag, looked.segment.id)
+        before = segments[place - 1] if place else None
+        after = segments[place + 1] if place + 1 < len(segments) else None
+        rate = voice_rate(looked.project, version, looked.segment.speaker_id)
+        parts = (looked.segment, looked.line, before, after, version.style, version.preference, rate)
+        known = self._lengths.get(key)
+        if known is not None and _same(known[0], parts):
+            return known[1]
+        found = tuple(words.lengths(looked))
+        self._lengths[key] = (parts, found)
+        return found
+
+
+def _same(before: tuple[object, ...], now: tuple[object, ...]) -> bool:
+    """Whether the first four are the same objects, and the others equal."""
+    return all(a is b for a, b in zip(before[:4], now[:4], strict=True)) and before[4:] == now[4:]
+
+
+def _noticed_still(found: tuple[Noticed, ...], version: Version) -> tuple[Noticed, ...]:
+    """Without what somebody has let be."""
+    if not version.let_be:
+        return found
+    return tuple(one for one in found if not is_let_be(version, one.segment_id, one.code))
 
 
 def _beside_each_other(project: Project, version: Version) -> Iterator[Noticed]:

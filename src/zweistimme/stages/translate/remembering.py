@@ -5,20 +5,21 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
+from types import MappingProxyType
 from typing import Final
 
-from zweistimme.memory.memory import Memory
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import StoreError
 from zweistimme.project.facts import fingerprint, line_is_stale, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.line_edits import put_translation
-from zweistimme.project.model import Project, Segment
+from zweistimme.project.model import Project, Segment, Version
 from zweistimme.project.units import Match, Unit
 from zweistimme.project.wordings import Origin, OriginKind
 from zweistimme.stages.work import Work
 from zweistimme.store.settings import MEMORY, NAME, read_settings
 
+NOTHING: Final[Mapping[str, Version]] = MappingProxyType({})
 _FACTS: Final = ("source", "target", "context", "source_tag")
 
 
@@ -40,18 +41,24 @@ def context_of(project: Project, segment: Segment) -> str:
     return fingerprint("context", *around)
 
 
-def settled_units(project: Project, project_id: str) -> Iterator[Unit]:
-    """Every line that a person has settled, and that is of the original as it stands, as a unit of the memory."""
-    around, author = contexts(project), read_settings().text(NAME).strip()
-    now = datetime.now(UTC).isoformat(timespec="seconds")
+def settled_units(project: Project, project_id: str, since: Mapping[str, Version] = NOTHING) -> Iterator[Unit]:
+    """Every line that a person has settled, and that is of the original as it stands, as a unit of the memory; without
+    those that stood so in the versions *since*."""
+    author, now = read_settings().text(NAME).strip(), datetime.now(UTC).isoformat(timespec="seconds")
+    segments: dict[str, Segment] = {}
     for tag, version in project.versions.items():
-        for segment in spoken_segments(project):
-            line = version.lines.get(segment.id)
-            if line is not None and line.state.settled and line.text.strip() and not line_is_stale(segment, line):
-                yield Unit(
-                    project.source_tag, tag, segment.text.strip(), line.text.strip(), around[segment.id],
-                    project.title, author, now, project_id, segment.id,
-                )  # fmt: skip
+        before = since[tag].lines if tag in since else {}
+        for key, line in version.lines.items():
+            if not line.state.settled or before.get(key) is line:
+                continue
+            segments = segments or {segment.id: segment for segment in project.segments}
+            segment = segments.get(key)
+            if segment is None or not segment.text.strip() or not line.text.strip() or line_is_stale(segment, line):
+                continue
+            yield Unit(
+                project.source_tag, tag, segment.text.strip(), line.text.strip(), context_of(project, segment),
+                project.title, author, now, project_id, segment.id,
+            )  # fmt: skip
 
 
 def remembers() -> bool:
@@ -59,12 +66,14 @@ def remembers() -> bool:
     return bool(read_settings().value(MEMORY))
 
 
-def remember(project: Project, project_id: str) -> int:
-    """Keep what a project has settled, where it is not kept yet; how many lines were. Nothing is read or written where
-    there is nothing to keep."""
-    units = list(settled_units(project, project_id)) if project_id and remembers() else []
+def remember(project: Project, project_id: str, since: Mapping[str, Version] = NOTHING) -> int:
+    """Keep what a project has settled, or has *since*, where it is not kept yet; how many lines were. Nothing is read
+    or written where there is nothing to keep."""
+    units = list(settled_units(project, project_id, since)) if project_id and remembers() else []
     if not units:
         return 0
+    from zweistimme.memory.memory import Memory  # slow to import
+
     with Memory() as memory:
         there = memory.of_project(project_id)
         return memory.put(unit for unit in units if _differs(unit, there))
@@ -80,6 +89,8 @@ def recall(work: Work, tag: str, todo: list[Segment]) -> list[Segment]:
     A memory that cannot be used is said, and does without."""
     if not todo or not remembers():
         return todo
+    from zweistimme.memory.memory import Memory  # slow to import
+
     around, found = contexts(work.project), dict[str, Match]()
     try:
         with Memory() as memory:
