@@ -153,3 +153,25 @@ def test_a_version_is_said_back(tmp_path: Path) -> None:
     said = json.loads(run("say-back", project, "--to", "es-ES", "--json").stdout)
     assert {one["number"] for one in said} == {1, 2}
     assert "Good morning." in run("say-back", project, "--to", "es-ES", "--line", "1").stdout
+
+
+def test_mending_all_at_once_settles_nothing_and_leaves_what_is_final(tmp_path: Path) -> None:
+    project = tmp_path / "p"
+    rows = [*ROWS, (5.0, 6.0, "Good morning.")]
+    with Document.create(project, edits.add_version(project_with(rows), "es-ES")):
+        pass
+    to = ("--to", "es-ES")
+    run("line", project, "1", *to, "--text", "Buenos días", "--state", "initial")
+    run("line", project, "2", *to, "--text", "Dame el farol", "--state", "final")
+    run("check", project, *to, "--mend")
+    first, second, _ = json.loads(run("lines", project, *to, "--json").stdout)["es-ES"]
+    assert (first["text"], first["how_far"]) == ("Buenos días.", "initial")
+    assert (second["text"], second["how_far"]) == ("Dame el farol", "final")
+    run("line", project, "1", *to, "--state", "reviewed")
+    third = json.loads(run("lines", project, *to, "--json").stdout)["es-ES"][2]
+    assert (third["text"], third["how_far"]) == ("Buenos días.", "initial"), "what says the same says it so"
+    (tmp_path / "es.srt").write_text(
+        "1\n00:00:01,000 --> 00:00:02,000\nHola.\n\n2\n00:00:03,000 --> 00:00:04,000\nEl farol.\n", encoding="utf-8"
+    )
+    said = run("translate", project, "--translation", f"es-ES={tmp_path / 'es.srt'}")
+    assert "1 line is final or locked and keeps its words" in said.stderr

@@ -99,9 +99,9 @@ def test_signs_that_no_xml_has_are_left_out(tmp_path: Path) -> None:
 def test_a_file_after_the_specifications_own_examples_is_read(tmp_path: Path) -> None:
     back, count = read(tmp_path / "quill.tmx", BY_HAND.encode("utf-16"))
     assert [(one.source_tag, one.target_tag, one.source, one.target) for one in back] == [
-        ("EN", "DE", "Mind the steps, please.", "Vorsicht, Stufen."),
-        ("EN", "fr-FR", "Mind the steps, please.", "Attention aux marches."),
-        ("ES", "EN", "Hola.", "Hello."),
+        ("en", "de", "Mind the steps, please.", "Vorsicht, Stufen."),
+        ("en", "fr-FR", "Mind the steps, please.", "Attention aux marches."),
+        ("es", "en", "Hola.", "Hello."),
     ]
     assert (back[0].author, back[0].made, back[0].origin) == ("Ida", "2026-03-01T08:00:00+00:00", "Tide")
     assert (back[1].author, back[1].made) == ("Ned", "2026-01-01T12:00:00+00:00")

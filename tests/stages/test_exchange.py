@@ -312,3 +312,18 @@ def test_a_thousand_lines_are_written_and_read_in_a_moment(tmp_path: Path) -> No
     for kind in KINDS:
         assert changes_of(many, sent(many, kind, tmp_path)) == []
     assert len(WordDocument(io.BytesIO(written_exchange(many, TAG, ".docx"))).tables[0].rows) == 601
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("text", ["- Nein.", "=1+1", "@Juna!", "'- So.", "+49 ruft an.", "Vraiment\u202f?\u00a0Oui."])
+def test_what_a_spreadsheet_would_count_and_spaces_that_do_not_break_come_back(
+    kind: str, text: str, tmp_path: Path
+) -> None:
+    project = line_edits.set_line_text(project_with(ROWS), TAG, "s2", text)
+    file = sent(project, kind, tmp_path)
+    assert changes_of(project, file) == []
+    (back,) = [row.target for row in read_exchange(file).rows if row.number == 2]
+    assert back == text
+    if kind == ".csv":
+        cells = file.read_bytes().decode("utf-8-sig").split("\r\n")[2].split(",")
+        assert cells[4][0] not in "=+-@"

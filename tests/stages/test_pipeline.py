@@ -142,7 +142,7 @@ def test_what_was_settled_before_is_not_asked_for_again(tmp_path: Path) -> None:
         assert (lines["s1"].text, lines["s1"].state) == ("Moin!", LineState.INITIAL)
         assert lines["s1"].origin == Origin(OriginKind.MEMORY, project.title, 100)
         assert lines["s2"].origin == Origin(OriginKind.ENGINE, "bundled")
-        assert any("1 line of de-DE had been settled before" in text for text in said)
+        assert any("1 line of de-DE taken from the memory" in text for text in said)
     with Memory() as memory:
         assert [unit.target for unit in memory.all_of()] == ["Moin!"]
         memory.put([next(iter(settled_units(line_edits.set_line_text(project, "de-DE", "s1", "Tach!"), "other")))])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from functools import partial
 from pathlib import Path
 
@@ -12,7 +13,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from driving import notices_of, opened, view_of
-from zweistimme.memory.memory import Memory
+from zweistimme.memory.memory import Memory, memory_file
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.units import Unit
 from zweistimme.project.wordings import LineState, Origin, OriginKind
@@ -206,3 +207,34 @@ def test_what_a_desk_settled_that_was_killed_is_kept_when_it_is_opened_again(dem
     with Memory() as memory:
         qtbot.waitUntil(lambda: [unit.target for unit in memory.all_of()] == ["Zweimal am Tag."], timeout=5_000)
     window.close_project()
+
+
+def test_what_was_found_for_one_version_is_not_used_in_another(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, panel = view.desk, view.page.memory
+    keep(Unit("en-GB", "de-DE", "Twice over.", "Gleich zweimal."), Unit("en-GB", "es-ES", "Twice over.", "Dos veces."))
+    panel.what.setText("twice over")
+    view.navigation.open_panel("Search the translation memory")
+    panel.look()
+    qtbot.waitUntil(lambda: [unit.target for unit in panel.units] == ["Gleich zweimal."], timeout=5_000)
+    desk.show_version("es-ES")
+    assert panel.units == []
+    assert not panel.use.isEnabled()
+    qtbot.waitUntil(lambda: [unit.target for unit in panel.units] == ["Dos veces."], timeout=5_000)
+
+
+def test_a_memory_that_cannot_be_read_is_said_once(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, recollection = view.desk, view.page.line.recollection
+    recollection.look(again=True)
+    qtbot.waitUntil(lambda: recollection._memory is not None, timeout=5_000)
+    with sqlite3.connect(memory_file()) as connection:
+        connection.execute("DROP TABLE unit")
+    connection.close()
+    said = notices_of(desk)
+    recollection.look(again=True)
+    qtbot.waitUntil(lambda: len(said) == 1, timeout=5_000)
+    assert "The translation memory" in said[0]
+    desk.select(desk.project.segments[4].id)
+    qtbot.wait(300)
+    assert len(said) == 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +16,8 @@ from zweistimme.cli.options import JsonOption, LineOption, ProjectArgument, ToOp
 from zweistimme.messages import tr
 from zweistimme.project.checks import EVERYWHERE, let_be, notice_again
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.line_edits import set_line_text
+from zweistimme.project.line_edits import keeps_words
+from zweistimme.project.line_edits import mend as mended_line
 from zweistimme.project.model import Project
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.sentences import KINDS, sentence_of
@@ -36,7 +38,9 @@ def check(
     project: Path = ProjectArgument,
     to: list[str] = ToOption,
     line: list[int] = LineOption,
-    mend: bool = typer.Option(False, "--mend", help="Have what can be mended as it should be."),
+    mend: bool = typer.Option(
+        False, "--mend", help="Have what can be mended as it should be, where it is neither final nor locked."
+    ),
     kind: str = typer.Option(
         "", "--let-be", help="Let be a kind of remark, in the lines given or in all.", metavar="KIND"
     ),
@@ -99,12 +103,11 @@ def _mend(document: Document, tags: list[str], lines: list[int]) -> None:
             for _ in range(_MOST_MENDED):
                 found = checker.line(document.project, tag, segment)
                 mended = next((one.mended for one in found if one.mended is not None), None)
-                there = document.project.versions[tag].lines.get(segment.id)
-                if mended is None or there is None or there.locked:
+                if mended is None or keeps_words(document.project.versions[tag].lines[segment.id]):
                     break
                 document.apply(
                     "Mend a wording",
-                    lambda p, t=tag, s=segment.id, m=mended: set_line_text(p, t, s, m),  # type: ignore[misc]
+                    partial(mended_line, tag=tag, segment_id=segment.id, text=mended),
                     gesture="Mend a wording",
                 )
                 count += 1

@@ -20,7 +20,7 @@ from zweistimme.project.access import find_line, takes_of
 from zweistimme.project.edits import choose_take, set_direction
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
 from zweistimme.project.languages import language_tag
-from zweistimme.project.line_edits import set_line_text, set_locked, set_note, set_states
+from zweistimme.project.line_edits import set_line_text, set_locked, set_note, settle
 from zweistimme.project.manner_edits import set_line_manner
 from zweistimme.project.model import Maker, Pin, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, clock, seconds_to_us
@@ -217,7 +217,7 @@ def _write(
     if text is not None:
         document.apply("Write a line", partial(set_line_text, tag=tag, segment_id=segment.id, text=text))
     if state is not None:
-        document.apply("Say how far a line is", partial(set_states, tag=tag, segment_ids=ids, state=state))
+        document.apply("Say how far a line is", partial(settle, tag=tag, segment_ids=ids, state=state))
     if lock:
         find_line(document.project, tag, segment.id)
         document.apply("Lock a line", partial(set_locked, tag=tag, segment_ids=ids, locked=True))

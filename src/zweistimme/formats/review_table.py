@@ -20,11 +20,14 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.languages import own_name
 from zweistimme.project.times import clock
 from zweistimme.project.wordings import LineNote
+from zweistimme.project.writing import one_line
 
 if TYPE_CHECKING:
     from docx.document import Document as WordDocument
 
 _KEY: Final = re.compile(r"\s*(\d{1,8})\s*·\s*([0-9a-f]{6})\s*·\s*([0-9a-f]{6})\s*")
+_COUNTED: Final = re.compile(r"'*[=+\-@]")
+_FORMULA: Final = re.compile(r"^'('*[=+\-@])")
 _SOURCE, _TARGET, _NOTE = 3, 4, 6
 _WIDTHS_MM: Final = (24, 16, 22, 76, 76, 30, 29)
 _MOST_ROWS: Final = 50_000
@@ -47,8 +50,17 @@ def write_csv(exchange: Exchange) -> bytes:
     text = io.StringIO(newline="")
     writer = csv.writer(text)
     writer.writerow(_heads(exchange))
-    writer.writerows(_cells(row) for row in exchange.rows)
+    writer.writerows(map(_no_formula, _cells(row)) for row in exchange.rows)
     return text.getvalue().encode("utf-8-sig")
+
+
+def _no_formula(cell: str) -> str:
+    """A cell that no spreadsheet takes for something to be counted, such as “- No.”: one more apostrophe before it.
+
+    >>> _no_formula("- No."), _no_formula("'- No."), _no_formula("No.")
+    ("'- No.", "''- No.", 'No.')
+    """
+    return f"'{cell}" if _COUNTED.match(cell) else cell
 
 
 def write_word(exchange: Exchange) -> bytes:
@@ -96,7 +108,7 @@ def read_csv(data: bytes, where: str) -> Exchange:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True))
     except csv.Error as error:
         raise FormatError("{file} is no table that can be read: {why}.", file=where, why=error) from error
-    return _exchange(((cells, ()) for cells in rows), where)
+    return _exchange((([_FORMULA.sub(r"\1", cell) for cell in cells], ()) for cells in rows), where)
 
 
 def read_word(data: bytes, where: str) -> Exchange:
@@ -145,7 +157,7 @@ def _exchange(rows: Iterable[tuple[Sequence[str], tuple[LineNote, ...]]], where:
         written = cells[_NOTE].strip() if len(cells) > _NOTE else ""
         notes = (*((LineNote(written),) if written else ()), *comments)
         found[int(key[1])] = ExchangeRow(
-            "", " ".join(cells[_SOURCE].split()), " ".join(cells[_TARGET].split()), int(key[1]),
+            "", one_line(cells[_SOURCE]), one_line(cells[_TARGET]), int(key[1]),
             notes=notes, source_sent=key[2], target_sent=key[3],
         )  # fmt: skip
     if not found:

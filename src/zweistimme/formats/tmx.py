@@ -11,13 +11,15 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Final
 
 from zweistimme.formats.xml import LANGUAGE, local_name, writable
-from zweistimme.project.errors import FormatError
-from zweistimme.project.languages import language_of
+from zweistimme.project.errors import FormatError, TagError
+from zweistimme.project.languages import language_of, language_tag
 from zweistimme.project.units import Unit
+from zweistimme.project.writing import one_line
 
 if TYPE_CHECKING:
     from lxml.etree import _Element
@@ -85,9 +87,9 @@ def _units(element: _Element, header: dict[str, str], path: Path, count: TmxCoun
     for tuv in element.iterchildren("{*}tuv", "tuv"):
         tag = tuv.get(LANGUAGE) or tuv.get("lang") or ""
         seg = next(tuv.iterchildren("{*}seg", "seg"), None)
-        text = "" if seg is None else " ".join(_text(seg).split())
+        text = "" if seg is None else one_line(_text(seg))
         if tag and text and len(text) <= _LONGEST:
-            texts.setdefault(tag.replace("_", "-"), (text, tuv))
+            texts.setdefault(_standard(tag), (text, tuv))
     wanted = element.get("srclang") or header.get("srclang") or _ANY
     source_tag = next((tag for tag in texts if _is_source(tag, wanted, exactly=True)), None)
     source_tag = source_tag or next((tag for tag in texts if _is_source(tag, wanted, exactly=False)), None)
@@ -103,6 +105,16 @@ def _units(element: _Element, header: dict[str, str], path: Path, count: TmxCoun
                 props.get(_ORIGIN) or path.name, _said(tuv, element, header, "changeid", "creationid"),
                 _date(_said(tuv, element, header, "changedate", "creationdate")),
             )  # fmt: skip
+
+
+@lru_cache(maxsize=500)
+def _standard(tag: str) -> str:
+    """A tag as it is written here, so that “de_de” is de-DE; one that is none stays."""
+    tag = tag.replace("_", "-")
+    try:
+        return language_tag(tag)
+    except TagError:
+        return tag
 
 
 def _is_source(tag: str, wanted: str, *, exactly: bool) -> bool:

@@ -20,6 +20,7 @@ from zweistimme.memory.unit_store import UnitStore, family_of
 from zweistimme.project.errors import StoreError
 from zweistimme.project.languages import spoken_tag
 from zweistimme.project.units import Match, Unit
+from zweistimme.project.writing import one_line
 
 _LATE: Final = 2_000
 _LATE_SHARE: Final = 100
@@ -167,7 +168,7 @@ class Memory:
         if not target.strip():
             raise StoreError("A unit needs words. To take it away, delete it.")
         with self._turn:
-            if not self._store.set_target(unit_id, " ".join(target.split())):
+            if not self._store.set_target(unit_id, one_line(target)):
                 raise _missing(unit_id)
 
     def remove(self, ids: Sequence[int]) -> None:

@@ -40,6 +40,7 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
         state=line.state if fresh else _at_most_translated(line.state),
         made_from=source_fingerprint(left) if fresh else line.made_from,
         original=left.text.strip() if fresh else line.original,
+        locked=line.locked and bool(line.text[:cut].strip()),
         pin=Pin(line.pin.start_us) if line.pin else None,
     )
     second = replace(
@@ -48,6 +49,7 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
         text=line.text[cut:],
         made_from=source_fingerprint(right) if fresh else line.made_from,
         original=right.text.strip() if fresh else line.original,
+        locked=line.locked and bool(line.text[cut:]),
         pin=None,
         take_id=None,
         notes=(),

@@ -189,6 +189,22 @@ def fill_alike(project: Project, tag: str, segment_ids: Iterable[str]) -> Projec
     return put_version(project, replace(version, lines=lines)) if lines != version.lines else project
 
 
+def settle(project: Project, tag: str, segment_ids: Iterable[str], state: LineState) -> Project:
+    """Say how far lines are, and have others that say the same, and that nobody has settled, say it as they do."""
+    ids = list(segment_ids)
+    project = set_states(project, tag, ids, state)
+    return fill_alike(project, tag, ids) if state.settled else project
+
+
+def mend(project: Project, tag: str, segment_id: str, text: str) -> Project:
+    """Put marks and the like right without anybody looking: how far a line is, and where it is from, stays. What is
+    final or locked stays as it is."""
+    line = find_line(project, tag, segment_id)
+    if keeps_words(line) or one_line(text) == line.text:
+        return project
+    return put_line(project, tag, replace(line, text=one_line(text)))
+
+
 def set_locked(project: Project, tag: str, segment_ids: Iterable[str], locked: bool) -> Project:
     """Have lines keep their words whoever would change them, or no more; those without words have none to keep."""
     there = find_version(project, tag).lines

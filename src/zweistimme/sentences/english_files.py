@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Final
 
 FILES: Final[Mapping[str, str]] = {
-    "rows-without-line": "{rows:row|rows} of {file} {rows:belongs|belong} to no line and {rows:was|were} left out.",
+    "rows-without-line": "{rows:row|rows} of {file} left out: of no line.",
     "own-timecode": "{file} counts from the timecode {timecode}; so do we.",
     "file-in-other-language": "{file} says it is in {says:language}; the programme is in {programme:language}.",
     "before-the-beginning": "{segments:segment|segments} of {file} before the beginning left out.",

@@ -62,8 +62,12 @@ WORK: Final[Mapping[str, str]] = {
         "In {version} {lines:line that somebody settled no longer matches its source|lines that somebody settled no "
         "longer match their source}; look over what has changed."
     ),
-    "lines-gone": "{lines:line|lines} of the file {lines:is|are} of no line here any more.",
-    "from-memory": ("{lines:line|lines} of {version} had been settled before and {lines:comes|come} from the memory."),
+    "lines-gone": "{lines:line of the file is|lines of the file are} of no line here any more.",
+    "words-kept": (
+        "{lines:line is final or locked and keeps its|lines are final or locked and keep their} words; {file} has "
+        "others."
+    ),
+    "from-memory": "{lines:line|lines} of {version} taken from the memory: the same had been settled before.",
     "run-cost": "{engine}: {characters:,} characters, {amount:,.2f} {currency}.",
     "run-cost-sound": "{engine}: {seconds:,.0f} s of sound, {amount:,.2f} {currency}.",
     "sounds-like-another": (

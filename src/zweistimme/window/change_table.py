@@ -9,13 +9,14 @@ from typing import Final
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QTableWidgetItem, QVBoxLayout, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.project.text_changes import changes
+from zweistimme.window.bridge import Desk
 from zweistimme.window.layouts import list_table
 from zweistimme.window.panel.marked_text import marked_changes
-from zweistimme.window.theme import px
+from zweistimme.window.theme import SMALL_PT, font, px
 
 _WORDS: Final = 2
 
@@ -98,6 +99,32 @@ class ChangeTable(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._fit_rows()
+
+
+class ChangePanel(QWidget):
+    """A panel of changes: what is to be said of all of them, buttons, and the table."""
+
+    def __init__(self, desk: Desk, table: ChangeTable, buttons: Sequence[QPushButton]) -> None:
+        super().__init__()
+        self._desk, self.list = desk, table
+        self.about = QLabel()
+        self.about.setFont(font(SMALL_PT))
+        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        table.reached.connect(desk.select)
+        row = QHBoxLayout()
+        row.addWidget(self.about, 1)
+        for button in buttons:
+            row.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(row)
+        column.addWidget(table, 1)
+
+    def say(self, words: str) -> None:
+        """Say something of all of them; whole in the hint, where the panel is narrow."""
+        self.about.setText(words)
+        self.about.setToolTip(words)
 
 
 def _marked(row: ChangeRow, tag: str) -> QLabel:

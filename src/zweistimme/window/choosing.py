@@ -6,46 +6,33 @@ from functools import partial
 from typing import Final
 
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton
 
 from zweistimme.messages import msg, number, tr
 from zweistimme.stages.translate.choosing import Choice, Choices, choices_that_fit, choose
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
-from zweistimme.window.change_table import ChangeRow, ChangeTable
-from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.change_table import ChangePanel, ChangeRow, ChangeTable
 
 NAME: Final = msg("Choose what fits")
 Found = tuple[str, Choices]
 
 
-class ChoosingPanel(QWidget):
+class ChoosingPanel(ChangePanel):
     """Counted on a thread of its own each time it is opened."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._desk, self._tag = desk, ""
+    def __init__(self, desk: Desk) -> None:
+        self.again, self.take = QPushButton(tr("Look again")), QPushButton(tr("Choose what is ticked"))
+        table = ChangeTable((tr("Seconds"), tr("Tempo")), tr("Wordings that fit better"), tr("Change"))
+        super().__init__(desk, table, [self.again, self.take])
+        self._tag = ""
         self.choices: tuple[Choice, ...] = ()
         self._latest = Latest("choosing", self)
         self._latest.ready.connect(self._show)
-        self.about = QLabel()
-        self.about.setFont(font(SMALL_PT))
-        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.again, self.take = QPushButton(tr("Look again")), QPushButton(tr("Choose what is ticked"))
         self.again.clicked.connect(lambda _checked=False: self.look())
         self.take.clicked.connect(lambda _checked=False: self._take())
-        row = QHBoxLayout()
-        row.addWidget(self.about, 1)
-        row.addWidget(self.again)
-        row.addWidget(self.take)
-        self.list = ChangeTable((tr("Seconds"), tr("Tempo")), tr("Wordings that fit better"), tr("Change"))
         self.list.ticked.connect(lambda: self.take.setEnabled(bool(self.list.wanted())))
-        self.list.reached.connect(desk.select)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
-        column.addLayout(row)
-        column.addWidget(self.list, 1)
+        desk.version_changed.connect(lambda _tag: self.look() if self.isVisible() else None)
         self.setFocusProxy(self.take)
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -57,14 +44,16 @@ class ChoosingPanel(QWidget):
         project, tag = self._desk.project, self._desk.tag
         self.list.fill((), tag)
         if self._desk.version is not None:
-            self.about.setText(tr("Looking for the wordings that fit …"))
+            self.say(tr("Looking for the wordings that fit …"))
             self._latest.want(lambda: (tag, choices_that_fit(project, tag)))
 
     def _show(self, found: Found) -> None:
         self._tag, result = found
+        if self._tag != self._desk.tag:
+            return
         self.choices = result.choices
         shares = {"before": round(100 * result.comfort_before), "after": round(100 * result.comfort_after)}
-        self.about.setText(
+        self.say(
             tr(
                 "{n:line|lines} would be worded otherwise; at a comfortable tempo {after} % instead of {before} %.",
                 n=len(self.choices),
@@ -80,8 +69,10 @@ class ChoosingPanel(QWidget):
         if self._tag != self._desk.tag:
             self.look()
             return
-        self._desk.apply("Choose what fits", partial(choose, tag=self._tag, choices=wanted))
-        self._desk.notice("done", tr("{n:line is|lines are} worded otherwise.", n=len(wanted)))
+        if self._desk.apply("Choose what fits", partial(choose, tag=self._tag, choices=wanted)):
+            lines = self._desk.project.versions[self._tag].lines
+            there = [one for one in wanted if one.segment_id in lines and lines[one.segment_id].text == one.after]
+            self._desk.notice("done", tr("{n:line is|lines are} worded otherwise.", n=len(there)))
         self.look()
 
     def close_parts(self) -> None:

@@ -36,7 +36,8 @@ _MOST: Final = 200
 _REST_MS: Final = 250
 _TARGET: Final = 1
 _EDITABLE: Final = Qt.ItemFlag.ItemIsEditable
-Answer = tuple[str, list[Unit]]
+Answer = tuple[str, str, list[Unit], str]
+"""The tag and the text somebody looked for, what there is, and why nothing can be had."""
 
 
 class MemoryPanel(QWidget):
@@ -70,7 +71,14 @@ class MemoryPanel(QWidget):
         self.what.returnPressed.connect(self.look)
         self.table.itemChanged.connect(self._edited)
         self.table.currentCellChanged.connect(lambda *_: self._refresh_buttons())
+        desk.version_changed.connect(lambda _tag: self._of_another_version())
         self._refresh_buttons()
+
+    def _of_another_version(self) -> None:
+        """What was found is of the language of the one before."""
+        self._show((self._desk.tag, "", [], ""))
+        if self.isVisible():
+            self.look()
 
     def _button(self, words: str, act: Callable[[], None]) -> QPushButton:
         button = QPushButton(words)
@@ -104,13 +112,23 @@ class MemoryPanel(QWidget):
         self._rest.stop()
         text, tag, source = self.what.text().strip(), self._desk.tag, self._desk.project.source_tag
         if not text:
-            self._show(("", []))
+            self._show((self._desk.tag, "", [], ""))
             return
         memory = self._recollection.opened
-        self._looking.want(lambda: (text, memory().holding(text, source_tag=source, target_tag=tag, most=_MOST)))
+
+        def found() -> Answer:
+            try:
+                return tag, text, memory().holding(text, source_tag=source, target_tag=tag, most=_MOST), ""
+            except StoreError as error:
+                return tag, text, [], str(error)
+
+        self._looking.want(found)
 
     def _show(self, answer: Answer) -> None:
-        text, self.units = answer
+        tag, text, units, trouble = answer
+        if tag != self._desk.tag:
+            return
+        self.units = units
         self.table.blockSignals(True)
         self.table.setRowCount(len(self.units))
         for row, unit in enumerate(self.units):
@@ -124,7 +142,7 @@ class MemoryPanel(QWidget):
         self.table.blockSignals(False)
         if self.units:
             self.table.setCurrentCell(0, 0)
-        self.count.setText(self._found_words(text))
+        self.count.setText(trouble or self._found_words(text))
         self.count.setToolTip(self.count.text())
         self._refresh_buttons()
 

@@ -24,6 +24,7 @@ _FIRST_MS: Final = 700
 """A project that was just opened is shown first."""
 _MOST: Final = 6
 Asked = tuple[str, str, str]
+Matches = tuple[Match, ...]
 
 
 class Recollection(QObject):
@@ -36,6 +37,7 @@ class Recollection(QObject):
         self._desk = desk
         self.matches: tuple[Match, ...] = ()
         self._asked: Asked | None = None
+        self._trouble = ""
         self._memory: Memory | None = None
         self._turn = threading.Lock()
         self._looking, self._keeping = Latest("memory", self), Latest("remembering", self)
@@ -76,23 +78,30 @@ class Recollection(QObject):
             self.found.emit()
         if asked is not None and segment is not None:
             project, project_id = desk.project, desk.document.id
-            self._looking.want(lambda: (asked, self._looked_up(project, project_id, segment, asked[1])))
+            self._looking.want(lambda: (asked, *self._looked_up(project, project_id, segment, asked[1])))
 
-    def _looked_up(self, project: Project, project_id: str, segment: Segment, tag: str) -> tuple[Match, ...]:
+    def _looked_up(self, project: Project, project_id: str, segment: Segment, tag: str) -> tuple[Matches, str]:
+        """What there is, and why nothing can be had."""
         from zweistimme.stages.translate.remembering import context_of, remembers
 
         if not remembers():
-            return ()
+            return (), ""
         names = {*project.terms, *(speaker.name for speaker in project.speakers.values())}
-        return tuple(
-            self.opened().matches(
+        try:
+            found = self.opened().matches(
                 segment.text, project.source_tag, tag, context=context_of(project, segment), project=project_id,
                 names=names, most=_MOST,
-            )
-        )  # fmt: skip
+            )  # fmt: skip
+        except StoreError as error:
+            return (), str(error)
+        return tuple(found), ""
 
-    def _take_over(self, result: tuple[Asked, tuple[Match, ...]]) -> None:
-        asked, matches = result
+    def _take_over(self, result: tuple[Asked, Matches, str]) -> None:
+        asked, matches, trouble = result
+        if trouble != self._trouble:
+            self._trouble = trouble
+            if trouble:  # once, not at every line
+                self._desk.notice("error", trouble)
         if asked == self._asked and matches != self.matches:
             self.matches = matches
             self.found.emit()

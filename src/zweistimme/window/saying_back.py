@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMessageBox, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMessageBox, QPushButton
 
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
@@ -14,43 +14,28 @@ from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.translate.saying_back import SaidBack, say_back, sayable
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
-from zweistimme.window.change_table import ChangeRow, ChangeTable
-from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.change_table import ChangePanel, ChangeRow, ChangeTable
 
 NAME: Final = msg("Said back")
 SAYING: Final = msg_act("Say a version back")
 _MOST: Final = 500
 
 
-class SayingBackPanel(QWidget):
+class SayingBackPanel(ChangePanel):
     """Asks for what is chosen, or for all; reads beside whatever else is done."""
 
     _took = pyqtSignal(str, list)
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._desk, self._tag = desk, ""
+    def __init__(self, desk: Desk) -> None:
+        self.chosen, self.all = QPushButton(tr("What is chosen")), QPushButton(tr("The whole version"))
+        heads, name = (tr("Alike"), tr("Wording")), tr("Wordings said back, the worst first")
+        super().__init__(desk, ChangeTable(heads, name, tr("Said back"), wide=(3,)), [self.chosen, self.all])
+        self._tag = ""
         self.said: dict[str, SaidBack] = {}
         self._took.connect(self._take_over)
-        self.about = QLabel(tr("Have wordings put back into the language of the original, and compare."))
-        self.about.setFont(font(SMALL_PT))
-        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.chosen, self.all = QPushButton(tr("What is chosen")), QPushButton(tr("The whole version"))
+        self.say(tr("Have wordings put back into the language of the original, and compare."))
         self.chosen.clicked.connect(lambda _checked=False: self.ask(desk.chosen_ids()))
         self.all.clicked.connect(lambda _checked=False: self.ask([one.id for one in desk.project.segments]))
-        row = QHBoxLayout()
-        row.addWidget(self.about, 1)
-        row.addWidget(self.chosen)
-        row.addWidget(self.all)
-        self.list = ChangeTable(
-            (tr("Alike"), tr("Wording")), tr("Wordings said back, the worst first"), tr("Said back"), wide=(3,)
-        )
-        self.list.reached.connect(desk.select)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
-        column.addLayout(row)
-        column.addWidget(self.list, 1)
         self.setFocusProxy(self.chosen)
         desk.changed.connect(lambda _change: self._forget())
         desk.version_changed.connect(lambda _tag: self._forget())
@@ -104,7 +89,7 @@ class SayingBackPanel(QWidget):
         worst = sorted(self.said.values(), key=lambda one: one.score)[:_MOST]
         self.list.fill([_row(one) for one in worst], self._desk.project.source_tag)
         mean = sum(one.score for one in self.said.values()) / max(1, len(self.said))
-        self.about.setText(
+        self.say(
             tr("{n:line|lines} said back, alike by {mean} of 100 in the mean.", n=len(self.said), mean=round(mean))
             if self.said
             else tr("Have wordings put back into the language of the original, and compare.")

@@ -6,8 +6,8 @@ from functools import partial
 from typing import TYPE_CHECKING, Final
 
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.line_edits import copy_original, fill_alike, set_locked, set_states
-from zweistimme.project.model import Line, Project
+from zweistimme.project.line_edits import copy_original, set_locked, settle
+from zweistimme.project.model import Line
 from zweistimme.project.wordings import LineState
 from zweistimme.sentences import STATES
 from zweistimme.window.actions import BY_ID, key_words
@@ -45,12 +45,8 @@ class Settling:
         if self._desk.version is None or not ids:
             return
 
-        def edit(project: Project) -> Project:
-            project = set_states(project, tag, ids, state)
-            return fill_alike(project, tag, ids) if state.settled else project
-
         before = self._desk.version.lines
-        self._desk.apply(_LABELS[state], edit)
+        self._desk.apply(_LABELS[state], partial(settle, tag=tag, segment_ids=ids, state=state))
         filled = sum(
             line.text != (before[key].text if key in before else "") for key, line in self._desk.version.lines.items()
         )

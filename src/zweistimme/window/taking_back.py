@@ -7,44 +7,29 @@ from functools import partial
 from pathlib import Path
 from typing import Final
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton
 
 from zweistimme.messages import msg, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.sentences import STATES, sentence_of
 from zweistimme.stages.translate.exchange import Change, doubts, proposed, read_exchange, take_back
 from zweistimme.window.bridge import Desk
-from zweistimme.window.change_table import ChangeRow, ChangeTable
-from zweistimme.window.theme import SMALL_PT, font
+from zweistimme.window.change_table import ChangePanel, ChangeRow, ChangeTable
 
 NAME: Final = msg("Take back a version")
 
 
-class TakingBackPanel(QWidget):
+class TakingBackPanel(ChangePanel):
     """Shows what a file would change; what is ticked is taken."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._desk = desk
+    def __init__(self, desk: Desk) -> None:
+        self.take = QPushButton(tr("Take what is ticked"))
+        heads = (tr("To be looked at"), tr("State"), tr("Notes"))
+        super().__init__(desk, ChangeTable(heads, tr("What the file would change"), tr("Change")), [self.take])
         self.changes: Sequence[Change] = ()
         self._file, self._tag, self._said = Path(), "", ""
-        self.about = QLabel()
-        self.about.setFont(font(SMALL_PT))
-        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.take = QPushButton(tr("Take what is ticked"))
         self.take.clicked.connect(lambda _checked=False: self._take())
-        row = QHBoxLayout()
-        row.addWidget(self.about, 1)
-        row.addWidget(self.take)
-        heads = (tr("To be looked at"), tr("State"), tr("Notes"))
-        self.list = ChangeTable(heads, tr("What the file would change"), tr("Change"))
         self.list.ticked.connect(self._count)
-        self.list.reached.connect(desk.select)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
-        column.addLayout(row)
-        column.addWidget(self.list, 1)
         self.setFocusProxy(self.list)
 
     def show_file(self, file: Path) -> bool:
@@ -66,8 +51,7 @@ class TakingBackPanel(QWidget):
     def _count(self) -> None:
         count = len(self.list.wanted())
         words = tr("{file}: {ticked:,} of {n:change|changes}.", file=self._file.name, ticked=count, n=len(self.changes))
-        self.about.setText(f"{words} {self._said}".strip())
-        self.about.setToolTip(self.about.text())
+        self.say(f"{words} {self._said}".strip())
         self.take.setEnabled(count > 0)
 
     def _take(self) -> None:
@@ -82,7 +66,8 @@ class TakingBackPanel(QWidget):
         now = [change for change in self.changes if change.segment_id in wanted]
         same = [change for change in now if before.get(change.segment_id) == change]
         edit = partial(take_back, tag=self._tag, changes=same, file=self._file.name)
-        self._desk.apply(f"Take back {self._file.name}", edit)
+        if not self._desk.apply(f"Take back {self._file.name}", edit):
+            return
         left = len(wanted) - len(same)
         self._desk.notice("done", tr("{n:line|lines} taken from {file}.", n=len(same), file=self._file.name))
         self.show_file(self._file)

@@ -8,10 +8,11 @@ from pathlib import Path
 
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import said_of
+from zweistimme.project.access import find_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import Intervals
-from zweistimme.project.line_edits import put_translations
+from zweistimme.project.line_edits import keeps_words, put_translations
 from zweistimme.project.model import Segment
 from zweistimme.project.times import clock
 from zweistimme.project.writing import joined, one_line
@@ -38,6 +39,10 @@ def translation_from_file(work: Work, tag: str, given: Reading, source: Path, of
         places = ", ".join(clock(s.start_us) for s in without[:5]) + (" …" if len(without) > 5 else "")
         work.say(Finding("segments-without-caption", {"file": source.name, "segments": len(without), "places": places}))
     lines = {segment_id: joined(parts) for segment_id, parts in texts.items()}
+    there = find_version(work.project, tag).lines
+    kept = sum(key in there and keeps_words(there[key]) and there[key].text != text for key, text in lines.items())
+    if kept:
+        work.say(Finding("words-kept", {"lines": kept, "file": source.name}))
     work.deliver(f"Translation from {source.name}", partial(put_translations, tag=tag, texts=lines, file=source.name))
 
 

@@ -120,15 +120,16 @@ class StandingRow(QWidget):
         tint(self.origin, "firm" if stale else "faded")
         notes = line.notes if line else ()
         self.note.setText(tr("{n:note|notes}", n=len(notes)) if notes else tr("note …"))
-        self.draft.show(Place(Kind.NOTE, segment.id, self._desk.tag), note_of(line, note_author()))
+        author = note_author()
+        self.draft.show(Place(Kind.NOTE, segment.id, self._desk.tag), note_of(line, author))
         wanted = bool(notes) or self._open_for == segment.id or self.draft.has_keyboard
         self.note.setChecked(wanted)
         self.field.setVisible(wanted)
-        self._show_notes(notes)
+        self._show_notes(notes, author)
 
-    def _show_notes(self, notes: tuple[LineNote, ...]) -> None:
+    def _show_notes(self, notes: tuple[LineNote, ...], author: str) -> None:
         """Those of others; one's own is in the field."""
-        mine = max((n for n, note in enumerate(notes) if note.author == note_author()), default=-1)
+        mine = max((n for n, note in enumerate(notes) if note.author == author), default=-1)
         shown = (self._desk.segment_id, self._desk.tag, notes, mine)
         if shown == self._shown:
             return
