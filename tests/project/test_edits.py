@@ -29,6 +29,7 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.new_transcript import replace_transcript
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.term_edits import set_terms_said
 from zweistimme.project.wordings import LineState
 
 THREE = [(1.0, 3.0, "The sea is high."), (4.0, 5.0, "Is it?"), (6.0, 8.0, "It is.")]
@@ -230,13 +231,13 @@ def test_nothing_to_change_is_no_change() -> None:
 
 
 def test_names_and_terms_are_kept_once_and_in_bounds() -> None:
-    project = edits.set_terms(project_with(THREE), [" Alder  Quay ", "", "Varnholm", "Alder Quay"])
-    assert project.terms == ("Alder Quay", "Varnholm")
-    assert edits.set_terms(project, ["Alder Quay", "Varnholm"]) is project
+    project = set_terms_said(project_with(THREE), [" Alder  Quay ", "", "Varnholm", "Alder Quay"])
+    assert [(term.source, term.kept) for term in project.terms.values()] == [("Alder Quay", True), ("Varnholm", True)]
+    assert set_terms_said(project, ["Alder Quay", "Varnholm"]) is project
     with pytest.raises(EditError, match="longer than 500 letters"):
-        edits.set_terms(project, ["x" * 501])
-    with pytest.raises(EditError, match="5,001 names and terms"):
-        edits.set_terms(project, map(str, range(5_001)))
+        set_terms_said(project, ["x" * 501])
+    with pytest.raises(EditError, match="20,001 names and terms"):
+        set_terms_said(project, map(str, range(20_001)))
 
 
 def test_limits_of_captions_go_with_their_version() -> None:

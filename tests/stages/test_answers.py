@@ -20,13 +20,14 @@ from zweistimme.engines.protocol import (
     Wording,
     Wordings,
 )
-from zweistimme.project.edits import add_version, remove_version, set_terms
+from zweistimme.project.edits import add_version, remove_version
 from zweistimme.project.errors import BadAnswer
+from zweistimme.project.term_edits import set_terms_said
 from zweistimme.stages.answers import spoken, translated
 from zweistimme.stages.translate import translate
 from zweistimme.store.document import Document
 
-ROWS = [(1.0, 2.0, "Good morning."), (3.0, 4.0, "Wait.")]
+ROWS = [(1.0, 2.0, "Good morning, Varnholm."), (3.0, 4.0, "Wait.")]
 REQUEST = TranslationRequest("en-GB", "de-DE", (TranslationItem("s1", "Good morning."),))
 SAY = speech("Guten Morgen.", "de-DE", "one")
 
@@ -102,7 +103,7 @@ def test_a_clip_that_was_damaged_since_is_asked_for_again(document: Document) ->
 
 
 def test_terms_of_the_project_reach_the_translator_and_names_of_speakers_do_not(document: Document) -> None:
-    document.apply("Terms", lambda project: set_terms(project, ["Varnholm"]))
+    document.apply("Terms", lambda project: set_terms_said(project, ["Varnholm"]))
     engine = Scripted("Eins.", "Zwei.")
     document.apply("Begin anew", lambda project: add_version(remove_version(project, "de-DE"), "de-DE"))
     translate(work_on(document), engine, "de-DE")

@@ -9,9 +9,13 @@ import pytest
 from data.eighteen_lines import LINES
 from helpers import project_with
 from zweistimme.project import edits, line_edits
+from zweistimme.project.brief import Address
 from zweistimme.project.checks import EVERYWHERE, let_be, notice_again
+from zweistimme.project.conversation import set_address
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Project
+from zweistimme.project.model import Project, Speaker
+from zweistimme.project.term_edits import put_terms, set_terms_said
+from zweistimme.project.terms import Rendering, Term
 from zweistimme.sentences import KINDS, sentence_of
 from zweistimme.sentences.english_checks import CHECKS
 from zweistimme.stages.check import Checker, Noticed
@@ -110,7 +114,7 @@ def test_what_a_key_mends_is_right_then(source: str, text: str, tag: str, mended
 
 
 def test_terms_are_looked_for_as_they_are_written() -> None:
-    project = edits.set_terms(with_line("The bell of Varnholm.", "Die Glocke.", "de-DE"), ["Varnholm", "bel"])
+    project = set_terms_said(with_line("The bell of Varnholm.", "Die Glocke.", "de-DE"), ["Varnholm", "bel"])
     assert [one.code for one in Checker().line(project, "de-DE", project.segments[0])][:1] == ["term-missing"]
     right = line_edits.set_line_text(project, "de-DE", "s1", "Varnholms Glocke.")
     assert "term-missing" not in [one.code for one in Checker().line(right, "de-DE", right.segments[0])]
@@ -187,3 +191,72 @@ def test_good_translations_of_eleven_languages_are_left_alone(tag: str) -> None:
         wrong = line_edits.set_line_text(wrong, tag, segment.id, text)
     found = [one.code for several in Checker().version(wrong, tag).values() for one in several]
     assert found.count("other-language") >= sum(sum(map(str.isalpha, text)) >= 20 for text in LINES[other])
+
+
+def with_terms(project: Project, *terms: Term) -> Project:
+    return put_terms(project, {f"k{place}": term for place, term in enumerate(terms)})
+
+
+def test_terms_are_looked_for_in_any_form_and_words_that_are_not_to_be_used_are_mended() -> None:
+    light = Term("light", {"de": Rendering("Leuchtfeuer", ("Feuer",), ("Lampe",))})
+    for text, wanted in (
+        ("Alle Leuchtfeuern brennen hier.", []), ("Das Hafenfeuer brennt hier.", []),
+        ("Das Licht brennt hier.", ["term-missing"]),
+        ("Die Lampe brennt hier.", ["word-instead"]), ("Die Lampen brennen hier.", ["word-instead"]),
+    ):  # fmt: skip
+        project = with_terms(with_line("The lights are burning here.", text, "de-DE"), light)
+        found = [one for one in Checker().line(project, "de-DE", project.segments[0]) if one.code not in LENGTHS]
+        assert [one.code for one in found] == wanted, text
+        if "Lampe " in text:
+            assert found[0].mended == "Die Leuchtfeuer brennt hier."
+        elif "Lampen" in text:
+            assert found[0].mended is None
+            assert text[found[0].start : found[0].end] == "Lampen"
+    banned = Term("sailor", {"es": Rendering(forbidden=("marinerito",))})
+    project = with_terms(with_line("The sailor.", "El marinerito.", "es-ES"), banned)
+    assert "word-forbidden" in [one.code for one in Checker().line(project, "es-ES", project.segments[0])]
+
+
+def dialogue(tag: str, *lines: str) -> Project:
+    rows = [(2.0 * k, 2.0 * k + 1.5, f"Line {k}, and you?") for k in range(len(lines))]
+    project = edits.add_version(replace(project_with(rows), versions={}), tag)
+    people = {"p1": Speaker("p1", "Ida"), "p2": Speaker("p2", "Tom")}
+    segments = tuple(replace(s, speaker_id=f"p{1 + k % 2}") for k, s in enumerate(project.segments))
+    project = replace(project, speakers=people, segments=segments)
+    for segment, text in zip(project.segments, lines, strict=True):
+        project = line_edits.set_line_text(project, tag, segment.id, text)
+    return project
+
+
+@pytest.mark.parametrize(("tag", "formal", "familiar"), [
+    ("de-DE", "Wo sind Sie?", "Wo bist du?"), ("es-ES", "¿Dónde está usted?", "¿Dónde estás tú?"),
+    ("fr-FR", "Où êtes-vous ?", "Où es-tu ?"), ("nl-NL", "Waar bent u?", "Waar ben jij?"),
+    ("pl-PL", "Gdzie jest Pan?", "Gdzie ty jesteś?"), ("ru-RU", "А где же вы?", "А где же ты?"),
+    ("pt-BR", "Onde está o senhor?", "Onde é que tu estás?"), ("it-IT", "E dov’è Lei?", "E dove sei tu?"),
+    ("hi-IN", "आप कहाँ हैं?", "तू कहाँ है?"),
+])  # fmt: skip
+def test_what_was_agreed_of_an_address_is_looked_after(tag: str, formal: str, familiar: str) -> None:
+    project = dialogue(tag, formal, familiar)
+    first, second = project.segments
+    for how, wrong in ((Address.FORMAL, 1), (Address.FAMILIAR, 0)):
+        agreed = set_address(set_address(project, "p1", "p2", how), "p2", "p1", how)
+        checker = Checker()
+        kinds = [[one.code for one in checker.line(agreed, tag, segment)] for segment in (first, second)]
+        assert f"address-not-{how.value}" in kinds[wrong]
+        assert f"address-not-{how.value}" not in kinds[1 - wrong]
+        assert not {"address-mixed"} & {one.code for found in checker.version(agreed, tag).values() for one in found}
+
+
+def test_one_line_that_addresses_somebody_otherwise_is_noticed_and_words_that_may_mean_more_are_not() -> None:
+    formal = ["Und wo sind Sie?", "Hier.", "Und was tun Sie?", "Nichts.", "Und wohin gehen Sie?", "Heim."]
+    project = dialogue("de-DE", *formal, "Kommst du?", "Ja.")
+    assert mixed(project, "de-DE") == ["s7"]
+    several = "Es-tu là ?", "Oui.", "Tu viens ?", "Oui.", "Et toi ?", "Oui.", "Vous deux, venez !", "Bon."
+    assert not mixed(dialogue("fr-FR", *several), "fr-FR")
+    they = "Du da!", "Ja.", "Bist du es?", "Ja.", "Und du?", "Ja.", "Da gehen sie. Sie gehen.", "Ja."
+    assert not mixed(dialogue("de-DE", *they), "de-DE")
+
+
+def mixed(project: Project, tag: str) -> list[str]:
+    found = Checker().version(project, tag)
+    return [key for key, ones in found.items() if "address-mixed" in [one.code for one in ones]]

@@ -15,9 +15,11 @@ import pytest
 from demo_project import work_on
 from helpers import project_with, write_sound
 from zweistimme.project import edits, model
+from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Delivery, MixSettings, Pin, Project, SoundPick, Speaker, Style, TakeKind, Word
 from zweistimme.project.progress import delivery_made_from
+from zweistimme.project.terms import Term
 from zweistimme.project.times import RATE
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.bring_in import bring_in
@@ -64,7 +66,8 @@ FED: dict[tuple[str, str], Callable[[Any], Any]] = {
 NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "engines"): lambda _: {"speak": "quay"},
     ("Project", "substitutes"): lambda _: False,
-    ("Project", "terms"): lambda _: ("Varnholm",),
+    ("Project", "terms"): lambda _: {"k": Term("Varnholm")},
+    ("Project", "brief"): lambda _: Brief("A clock"),
     ("Project", "segments_made"): lambda _: 90,
     ("Project", "follow"): lambda on: not on,
     ("Segment", "on_screen"): lambda seen: not seen,

@@ -13,10 +13,12 @@ from helpers import project_with
 from zweistimme.engines.registry import engine
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project import edits, model
+from zweistimme.project.brief import Brief
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Line, Pin, Project, Speaker, Style, Word
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.fit.placements import planned, taken_lines
@@ -31,6 +33,8 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "mix"): lambda mix: replace(mix, loudness_lufs=-20.0),
     ("Project", "segments_made"): lambda _: 90,
     ("Project", "follow"): lambda on: not on,
+    ("Project", "brief"): lambda _: Brief("A clock"),
+    ("Project", "terms"): lambda _: {"k": Term("Guten", kept=True, pronunciation="ˈɡuːtən")},
     ("Project", "caption_limits"): lambda _: {"de-DE": model.CaptionLimits(lines=1)},
     ("Project", "speakers"): lambda people: {**people, "p1": Speaker("p1", "Mira", 210.0)},
     ("Segment", "start_us"): lambda at: at - 400_000,
@@ -71,7 +75,7 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "delivery"): lambda _: model.Delivery("x", (), "y"),
     ("Version", "failures"): lambda _: {"s1": model.Failure("s1", model.Made.TAKE, Finding("late"), "x")},
 }
-HINTS = {("Project", "source_tag"), ("Project", "terms"), ("Version", "tag")}
+HINTS = {("Project", "source_tag"), ("Version", "tag")}
 """What engines are told besides: with another source language, or another version, everything is another."""
 WHOLE = {
     ("Project", "programme"), ("Project", "segments"), ("Project", "versions"), ("Segment", "id"),

@@ -16,6 +16,7 @@ from helpers import project_with, speechlike
 from zweistimme.media.atomic import kept_array, remove_unfinished, written_array, written_text
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import Pin, Placement, Programme, SoundPick, SoundTrack
+from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import Document
@@ -102,7 +103,7 @@ def test_a_full_disk_loses_nothing_and_says_so(tmp_path: Path) -> None:
         document._database._connection.execute(f"PRAGMA max_page_count = {pages}")
         before = document.project
         with pytest.raises(StoreError, match="There is no room left"):
-            document.apply("Much", lambda project: replace(project, terms=("x" * 400,) * 4000))
+            document.apply("Much", lambda project: replace(project, title="x" * 1_600_000))
         assert document.project is before
     with Document.open(folder) as document:
         assert document.project == before
@@ -148,7 +149,7 @@ def test_files_are_as_readable_as_the_person_wants_them(tmp_path: Path) -> None:
 def test_a_project_is_looked_at_while_another_desk_has_it_open(tmp_path: Path) -> None:
     folder = tmp_path / "p"
     with Document.create(folder, project_with([(1.0, 2.0, "So.")])) as document:
-        document.apply("Terms", lambda project: replace(project, terms=("Varnholm",)))
+        document.apply("Terms", lambda project: replace(project, terms={"k": Term("Varnholm")}))
         assert project_in(folder) == document.project
         with pytest.raises(StoreError, match="open"):
             Document.open(folder)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 import subprocess
 import sys
@@ -18,6 +19,7 @@ from zweistimme.project import delivery_edits, edits, line_edits, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.model import Delivery, Pin, Placement, Project
+from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineState, Offer, Origin, OriginKind
 from zweistimme.sentences import sentences_of
 from zweistimme.store.clips import ClipStore
@@ -192,6 +194,25 @@ def test_lines_of_an_older_project_say_how_far_they_are(folder: Path) -> None:
         assert (second.state, second.offers) == (LineState.INITIAL, (Offer("J.", Origin(OriginKind.ENGINE, "quay")),))
         document.undo()
         assert document.project.versions["de-DE"].lines["s2"].state is LineState.TRANSLATED
+
+
+def test_terms_of_a_project_from_before_are_rows_of_their_own_in_the_history_too(folder: Path) -> None:
+    with sqlite3.connect(folder / DATABASE) as connection:
+        (body,) = connection.execute("SELECT body FROM record WHERE kind = 'project'").fetchone()
+        before, after = (
+            json.dumps({**json.loads(body), "terms": words}).encode() for words in ([], ["Varnholm", "Ida"])
+        )
+        connection.execute("UPDATE record SET body = ? WHERE kind = 'project'", (after,))
+        entry = connection.execute("INSERT INTO entry(label, undone) VALUES('Names and terms', 0)").lastrowid
+        connection.execute("INSERT INTO change VALUES(?, 'project', '', ?, ?)", (entry, before, after))
+        connection.execute("PRAGMA user_version = 8")
+    connection.close()
+    with Document.open(folder) as document:
+        assert list(document.project.terms.values()) == [Term("Varnholm", kept=True), Term("Ida", kept=True)]
+        document.undo()
+        assert document.project.terms == {}
+        document.redo()
+        assert len(document.project.terms) == 2
 
 
 def test_a_version_is_taken_away_with_all_it_has_and_comes_back(folder: Path) -> None:

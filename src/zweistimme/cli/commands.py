@@ -83,6 +83,10 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "check": Entry(
         "check_command", "Say what is noticed about the wordings: numbers, names, marks, language, length and the like."
     ),
+    "terms": Entry(
+        "term_commands", "The names and terms of a project: say what they are elsewhere, find and exchange them."
+    ),
+    "brief": Entry("brief_command", "Say what whoever translates has to know of the programme, or set it."),
     "memory": Entry("memory_commands", "Look through the translation memory, change it, bring in or write TMX."),
     "engines": Entry("engine_commands", "Connect, test and remove engines."),
     "try": Entry("try_commands", "Ask an engine one thing, outside of any project."),

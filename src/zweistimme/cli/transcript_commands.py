@@ -18,11 +18,11 @@ from zweistimme.formats.script import has_times
 from zweistimme.formats.transcripts import KINDS, read_transcript, written_transcript
 from zweistimme.media.atomic import written_bytes
 from zweistimme.messages import tr
-from zweistimme.project.edits import set_terms
 from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
 from zweistimme.project.languages import language_tag
 from zweistimme.project.reshape import recut as recut_segments
 from zweistimme.project.segmentation import CutLimits
+from zweistimme.project.term_edits import set_terms_said
 from zweistimme.project.times import clock
 from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.transcribe import align_script, find_speech, transcript_from_file
@@ -102,8 +102,9 @@ def transcribe(
         else:
             maybe = tuple(map(language_tag, candidates))
             if hints:
-                terms = (*document.project.terms, *hints_from(hints))
-                document.apply("Names and terms", partial(set_terms, terms=terms))
+                known = (term.source for term in document.project.terms.values())
+                terms = (*known, *hints_from(hints))
+                document.apply("Names and terms", partial(set_terms_said, words=terms))
             run_transcribe(document, candidates=maybe, speakers=speakers, limits=limits, anew=anew)
 
 

@@ -155,6 +155,10 @@ class EngineInfo:
     """Whether a question that comes again under its key is answered again free of charge."""
     streams: bool = False
     """Whether speech can be had in pieces, while it is made."""
+    situations: bool = False
+    """Whether it makes use of who says something to whom and of notes on the programme."""
+    pictures: bool = False
+    """Whether it looks at the picture at a line that it translates."""
     converses: bool = True
     """Whether lines of several speakers can be asked for together."""
     imitates: tuple[Tag, ...] = ()

@@ -8,15 +8,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Protocol
+from typing import Annotated, Final, Protocol
 
 import numpy as np
 import numpy.typing as npt
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
-from zweistimme.engines.extra_roles import Answered, Asked
+from zweistimme.engines.extra_roles import Answered, Asked, Base64
 from zweistimme.engines.offers import NOTHING_USED, Cost, EngineInfo, Id, Microseconds, Share, Tag, Text, Usage
 
+MOST_HINTS: Final = 5_000
 Mono = npt.NDArray[np.float32]
 Report = Callable[[float], None]
 """Told how far a call is, 0..1; may raise Cancelled."""
@@ -39,7 +40,7 @@ class RecognitionQuestion:
 
     languages: Annotated[tuple[Tag, ...], MinLen(1), MaxLen(20)]
     """Candidates; the engine says which it heard."""
-    hints: Annotated[tuple[Annotated[str, MaxLen(500)], ...], MaxLen(5_000)] = ()
+    hints: Annotated[tuple[Annotated[str, MaxLen(500)], ...], MaxLen(MOST_HINTS)] = ()
     """Names, terms and sentences that are likely to be said."""
     speakers: Annotated[int, Ge(1), Le(100)] | None = None
     """How many people speak, if that is known."""
@@ -81,10 +82,35 @@ class Recognition:
 
 @dataclass(frozen=True, slots=True)
 class Term:
-    """A word or name and what it must become; the same on both sides keeps it as it is."""
+    """A word or name and what it must become; the same on both sides keeps it as it is. *forbidden* are words that are
+    not to be used for it, *note* says what it means."""
 
-    source: Id
-    target: Id
+    source: Annotated[str, MinLen(1), MaxLen(500)]
+    target: Annotated[str, MinLen(1), MaxLen(500)]
+    forbidden: tuple[Annotated[str, MaxLen(500)], ...] = ()
+    note: Text = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Situation:
+    """Who says something to whom, how one addresses the other (``formal``, ``familiar`` or not known), in which manner,
+    whether the mouth is seen, and what the picture shows then: a JPEG in base64 for engines that take pictures."""
+
+    speaker: Annotated[str, MaxLen(200)] = ""
+    listener: Annotated[str, MaxLen(200)] = ""
+    address: Annotated[str, MaxLen(20)] = ""
+    direction: Annotated[str, MaxLen(100)] = ""
+    on_screen: bool = False
+    picture: Base64 | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """What a programme is about, who it is for, and what else a translator has to know."""
+
+    subject: Text = ""
+    audience: Text = ""
+    notes: Text = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +122,7 @@ class TranslationItem:
     before: Text = ""
     after: Text = ""
     longest_us: Annotated[int, Gt(0)] | None = None
+    situation: Situation | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,6 +136,7 @@ class TranslationRequest:
     wordings: Annotated[int, Ge(1), Le(10)] = 3
     """How many wordings of each are wanted, the fullest first."""
     attempt: Annotated[int, Ge(0)] = 0
+    about: About | None = None
 
 
 @dataclass(frozen=True, slots=True)

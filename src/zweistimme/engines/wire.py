@@ -28,8 +28,9 @@ if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
-LATER: Final = frozenset({"tier"})
-"""Fields that came with version 2."""
+LATER: Final = frozenset({"tier", "situation", "about", "forbidden", "note"})
+"""Fields of questions that came with version 2, or after its beginning: an engine of version 1 is not told of them, and
+where they say nothing a question is the one it was before them."""
 STREAM_TYPE: Final = "application/x-ndjson"
 """Speech in pieces: speech answers, one a line, whose sounds are parts of one file; the last has words and cost."""
 PROBLEM_TYPE: Final = "urn:zweistimme:problem:"

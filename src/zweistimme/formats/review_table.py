@@ -12,6 +12,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Final
 
+from zweistimme.formats.cells import as_meant, no_formula
 from zweistimme.formats.exchange_row import Exchange, ExchangeRow
 from zweistimme.formats.prose import check_archive
 from zweistimme.messages import tr
@@ -26,8 +27,6 @@ if TYPE_CHECKING:
     from docx.document import Document as WordDocument
 
 _KEY: Final = re.compile(r"\s*(\d{1,8})\s*·\s*([0-9a-f]{6})\s*·\s*([0-9a-f]{6})\s*")
-_COUNTED: Final = re.compile(r"'*[=+\-@]")
-_FORMULA: Final = re.compile(r"^'('*[=+\-@])")
 _SOURCE, _TARGET, _NOTE = 3, 4, 6
 _WIDTHS_MM: Final = (24, 16, 22, 76, 76, 30, 29)
 _MOST_ROWS: Final = 50_000
@@ -50,17 +49,8 @@ def write_csv(exchange: Exchange) -> bytes:
     text = io.StringIO(newline="")
     writer = csv.writer(text)
     writer.writerow(_heads(exchange))
-    writer.writerows(map(_no_formula, _cells(row)) for row in exchange.rows)
+    writer.writerows(map(no_formula, _cells(row)) for row in exchange.rows)
     return text.getvalue().encode("utf-8-sig")
-
-
-def _no_formula(cell: str) -> str:
-    """A cell that no spreadsheet takes for something to be counted, such as “- No.”: one more apostrophe before it.
-
-    >>> _no_formula("- No."), _no_formula("'- No."), _no_formula("No.")
-    ("'- No.", "''- No.", 'No.')
-    """
-    return f"'{cell}" if _COUNTED.match(cell) else cell
 
 
 def write_word(exchange: Exchange) -> bytes:
@@ -108,7 +98,7 @@ def read_csv(data: bytes, where: str) -> Exchange:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True))
     except csv.Error as error:
         raise FormatError("{file} is no table that can be read: {why}.", file=where, why=error) from error
-    return _exchange((([_FORMULA.sub(r"\1", cell) for cell in cells], ()) for cells in rows), where)
+    return _exchange((([as_meant(cell) for cell in cells], ()) for cells in rows), where)
 
 
 def read_word(data: bytes, where: str) -> Exchange:

@@ -15,6 +15,7 @@ from xml.sax.saxutils import escape, quoteattr
 from zweistimme.formats.xml import LANGUAGE, local_name, parse_xml
 from zweistimme.formats.xsampa import ipa_of
 from zweistimme.project.errors import FormatError
+from zweistimme.project.pronunciations import AS_WRITTEN, Pronunciations
 from zweistimme.project.writing import spoken_text
 
 if TYPE_CHECKING:
@@ -60,13 +61,19 @@ class Span:
     mark: str = ""
 
 
-def ssml_of(text: str, tag: str) -> str:
-    """A document that says *text* in the language of *tag*.
+def ssml_of(text: str, tag: str, said: Pronunciations = AS_WRITTEN) -> str:
+    """A document that says *text* in the language of *tag*, some words as they are *said* and not as they are read.
 
     >>> ssml_of("Salt & sand", "en-GB")
     '<speak version="1.1" xmlns="http://www.w3.org/2001/10/synthesis" xml:lang="en-GB">Salt &amp; sand</speak>'
     """
-    body = escape("".join(c for c in spoken_text(text) if c >= " "))
+    spoken = "".join(c for c in spoken_text(text) if c >= " ")
+    parts, done = [], 0
+    for start, end, ipa in said.places(spoken):
+        word = escape(spoken[start:end])
+        parts += [escape(spoken[done:start]), f'<phoneme alphabet="ipa" ph={quoteattr(ipa)}>{word}</phoneme>']
+        done = end
+    body = "".join([*parts, escape(spoken[done:])])
     return f'<speak version="1.1" xmlns="{NAMESPACE}" xml:lang={quoteattr(tag)}>{body}</speak>'
 
 

@@ -15,8 +15,8 @@ from functools import lru_cache
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Final
 
-from zweistimme.formats.xml import LANGUAGE, local_name, writable
-from zweistimme.project.errors import FormatError, TagError
+from zweistimme.formats.xml import LANGUAGE, local_name, streamed, writable
+from zweistimme.project.errors import TagError
 from zweistimme.project.languages import language_of, language_tag
 from zweistimme.project.units import Unit
 from zweistimme.project.writing import one_line
@@ -44,42 +44,12 @@ class TmxCount:
 def read_tmx(path: Path, count: TmxCount) -> Iterator[Unit]:
     """The units of a file, one after the other; *count* says how many there were. FormatError, with the line, where it
     is no TMX or not well-formed; what came before has been given by then."""
-    from lxml import etree
-
     header: dict[str, str] = {}
-    safe = {"resolve_entities": False, "no_network": True, "load_dtd": False, "huge_tree": False}
-    try:
-        with path.open("rb") as file:
-            for event, element in etree.iterparse(file, events=("start", "end"), **safe):
-                name = local_name(element)
-                if event == "start":
-                    if element.getparent() is None:
-                        _trusted(element, name, path)
-                elif name == "header":
-                    header = dict(element.attrib)
-                elif name == "tu":
-                    yield from _units(element, header, path, count)
-                    _let_go(element)
-    except etree.XMLSyntaxError as error:
-        raise FormatError("{file} is not well-formed: {why}.", file=path.name, why=error.msg) from error
-    except OSError as error:
-        raise FormatError("{file} cannot be read: {why}.", file=path.name, why=error) from error
-
-
-def _trusted(root: _Element, name: str, path: Path) -> None:
-    dtd = root.getroottree().docinfo.internalDTD
-    if dtd is not None and next(iter(dtd.iterentities()), None) is not None:
-        raise FormatError("{file} declares entities of its own, which are not read. Leave them out.", file=path.name)
-    if name != "tmx":
-        raise FormatError("{file} begins with <{local_name}>, TMX with <tmx>.", file=path.name, local_name=name)
-
-
-def _let_go(element: _Element) -> None:
-    """What has been read is not kept: files have millions of units."""
-    parent = element.getparent()
-    element.clear()
-    while parent is not None and element.getprevious() is not None:
-        del parent[0]
+    for name, element in streamed(path, "TMX", ("tmx",), ("header", "tu")):
+        if name == "header":
+            header = dict(element.attrib)
+        else:
+            yield from _units(element, header, path, count)
 
 
 def _units(element: _Element, header: dict[str, str], path: Path, count: TmxCount) -> Iterator[Unit]:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from zweistimme.project.access import takes_of, without_keys
-from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, wanted_voice
+from zweistimme.project.facts import line_is_stale, said_in, source_fingerprint, take_fingerprint, wanted_voice
 from zweistimme.project.model import AS_USUAL, Line, Pin, Placement, Project, Segment, Take, Version, Word
 from zweistimme.project.times import us_to_samples
 from zweistimme.project.wordings import LineState
@@ -104,8 +104,11 @@ def _split_takes(
         while other in takes:
             other += "2"
         voice = wanted_voice(project, version, whole, take)
-        fresh = voice is not None and take.made_from == take_fingerprint(line, voice)
-        marks = [take_fingerprint(half, voice) if fresh and voice else take.made_from for half in halves]
+        fresh = voice is not None and take.made_from == take_fingerprint(line, voice, said_in(project, version, line))
+        marks = [
+            take_fingerprint(half, voice, said_in(project, version, half)) if fresh and voice else take.made_from
+            for half in halves
+        ]
         first, second = _split_take(take, at)
         takes[take.id] = replace(first, made_from=marks[0])
         takes[other] = replace(second, id=other, segment_id=halves[1].segment_id, made_from=marks[1])
@@ -232,7 +235,9 @@ def _joined_takes(
     pauses: list[tuple[int, int]] = []
     for place, (take, line) in enumerate(zip(takes, lines, strict=True)):
         fits = take is not None and take.clip == first.clip and take.speech_start_samples >= end and voice is not None
-        if take is None or voice is None or not fits or take.made_from != take_fingerprint(line, voice):
+        if take is None or voice is None or not fits:
+            return None
+        if take.made_from != take_fingerprint(line, voice, said_in(project, version, line)):
             return None
         if line.manner != whole.manner:  # one of them would speak as the other does
             return None
@@ -247,6 +252,6 @@ def _joined_takes(
         speech_end_samples=end,
         words=tuple(words),
         pauses_samples=tuple(pauses),
-        made_from=take_fingerprint(whole, voice),
+        made_from=take_fingerprint(whole, voice, said_in(project, version, whole)),
     )
     return _Joined(whole_take, " ".join(take.id for take in takes[1:] if take is not None))

@@ -35,8 +35,6 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.words import SHORTEST_SEGMENT_US
 
-_LONGEST_TERM, _MOST_TERMS = 500, 5_000
-
 
 def set_programme(project: Project, programme: Programme) -> Project:
     """Bring in (or replace) the programme."""
@@ -74,25 +72,6 @@ def add_notes(project: Project, checksum: str, notes: Iterable[Finding]) -> Proj
             programme, notes=(*programme.notes, *(note for note in notes if note not in programme.notes))
         ),
     )
-
-
-def set_terms(project: Project, terms: Iterable[str]) -> Project:
-    """Say which names and terms are said in the programme, and how they are written; each once."""
-    cleaned = tuple(dict.fromkeys(" ".join(term.split()) for term in terms if term.strip()))
-    too_long = next((term for term in cleaned if len(term) > _LONGEST_TERM), "")
-    if too_long:
-        raise EditError(
-            "“{too_long}…” is longer than {longest_term} letters. Give names and terms, one a line.",
-            too_long=too_long[:40],
-            longest_term=_LONGEST_TERM,
-        )
-    if len(cleaned) > _MOST_TERMS:
-        raise EditError(
-            "These are {count:,} names and terms; a project has {most_terms:,} at most.",
-            count=len(cleaned),
-            most_terms=_MOST_TERMS,
-        )
-    return project if cleaned == project.terms else replace(project, terms=cleaned)
 
 
 def add_version(

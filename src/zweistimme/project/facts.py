@@ -22,6 +22,7 @@ from zweistimme.project.model import (
     Version,
 )
 from zweistimme.project.picks import sound_key
+from zweistimme.project.pronunciations import pronunciations_of
 
 IMPORTED_VOICE = "a person"
 """What stands for the voice in the fingerprint of a take that no engine made."""
@@ -43,10 +44,12 @@ def source_fingerprint(segment: Segment) -> str:
     return fingerprint("line", segment.text.strip())
 
 
-def take_fingerprint(line: Line, voice: str) -> str:
-    """What a take is made from: wording, direction, manner and voice."""
+def take_fingerprint(line: Line, voice: str, said: tuple[tuple[str, str], ...] = ()) -> str:
+    """What a take is made from: wording, direction, manner, voice, and which of its words are *said* otherwise than a
+    voice would read them. A person who speaks it reads the words."""
     manner = () if line.manner == AS_USUAL else (astuple(line.manner),)
-    return fingerprint("take", line.text.strip(), line.direction.strip(), voice, *manner)
+    otherwise = ("said", said) if said and voice != IMPORTED_VOICE else ()
+    return fingerprint("take", line.text.strip(), line.direction.strip(), voice, *manner, *otherwise)
 
 
 def voice_of(version: Version, speaker_id: str) -> str | None:
@@ -83,7 +86,12 @@ def chosen_take(version: Version, line: Line) -> Take | None:
 def take_is_stale(project: Project, version: Version, segment: Segment, line: Line, take: Take) -> bool:
     """Wording, direction or voice have changed since the take was made."""
     voice = wanted_voice(project, version, segment, take)
-    return voice is None or take.made_from != take_fingerprint(line, voice)
+    return voice is None or take.made_from != take_fingerprint(line, voice, said_in(project, version, line))
+
+
+def said_in(project: Project, version: Version, line: Line) -> tuple[tuple[str, str], ...]:
+    """Which words of a line are said otherwise than a voice would read them."""
+    return pronunciations_of(project, version.tag).of(line.text)
 
 
 def fresh_take(project: Project, version: Version, segment: Segment) -> Take | None:
@@ -115,7 +123,7 @@ def failure_of(project: Project, version: Version, segment: Segment) -> Failure 
         missing = line is None or not line.text.strip() or line_is_stale(segment, line)
         return failure if missing and failure.asked == source_fingerprint(segment) else None
     line, voice = version.lines.get(segment.id), voice_of(version, segment.speaker_id)
-    if line is None or voice is None or failure.asked != take_fingerprint(line, voice):
+    if line is None or voice is None or failure.asked != take_fingerprint(line, voice, said_in(project, version, line)):
         return None
     return failure if fresh_take(project, version, segment) is None else None
 

@@ -10,7 +10,9 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Final
 
+from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
+from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin
 
 
@@ -309,9 +311,10 @@ class MixSettings:
 class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
     the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own;
-    *terms* are names and terms that are said, written as they should be; *segments_made* is the highest number an id of
+    *terms* are names and terms with what they are elsewhere, by an id; *segments_made* is the highest number an id of
     a segment ever had, since none is given twice; *caption_limits* are by language tag, the source's among them;
-    *follow* has lines that nobody has settled translated again once their original was corrected."""
+    *follow* has lines that nobody has settled translated again once their original was corrected; *brief* is what
+    everybody who translates has to know."""
 
     title: str
     source_tag: str
@@ -322,7 +325,8 @@ class Project:
     mix: MixSettings = field(default_factory=MixSettings)
     engines: Mapping[str, str] = field(default_factory=dict)
     substitutes: bool = True
-    terms: tuple[str, ...] = ()
+    terms: Mapping[str, Term] = field(default_factory=dict)
     segments_made: int = field(default=0, compare=False)
     caption_limits: Mapping[str, CaptionLimits] = field(default_factory=dict)
     follow: bool = False
+    brief: Brief = field(default_factory=Brief)

@@ -9,6 +9,7 @@ from string import ascii_uppercase
 
 from zweistimme.messages import tr
 from zweistimme.project.access import find_segments, find_speaker, new_id, put_segments, with_key, without_keys
+from zweistimme.project.conversation import readdressed
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
 
@@ -78,7 +79,8 @@ def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
     speakers = {key: speaker for key, speaker in project.speakers.items() if key != speaker_id}
     if kept.pitch_hz is None:
         speakers[into_id] = replace(kept, pitch_hz=gone.pitch_hz)
-    return replace(project, speakers=speakers, versions=versions)
+    brief = readdressed(project.brief, speaker_id, into_id)
+    return replace(project, speakers=speakers, versions=versions, brief=brief)
 
 
 def remove_speaker(project: Project, speaker_id: str) -> Project:

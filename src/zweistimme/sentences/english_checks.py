@@ -9,7 +9,9 @@ from zweistimme.messages import msg
 CHECKS: Final = {
     "number-missing": "The original has {number}, the wording has not.",
     "number-added": "The wording has {number}, the original has not.",
-    "term-missing": "“{term}” is not in the wording as it is written.",
+    "term-missing": "“{term}” is “{wanted}” here, and that is not in the wording.",
+    "word-forbidden": "“{word}” is not to be used.",
+    "word-instead": "“{word}” is not to be used: it is “{instead}” here.",
     "placeholder-missing": "{placeholder} of the original is lost.",
     "placeholder-added": "{placeholder} is not in the original.",
     "word-doubled": "“{word}” stands twice in a row.",
@@ -17,6 +19,9 @@ CHECKS: Final = {
     "other-language": "This seems to be {language:language}, not {said:language}.",
     "sentences-lost": "The original has {wanted} sentences, the wording {there}.",
     "sentences-added": "The wording has {there} sentences, the original {wanted}.",
+    "address-not-formal": "“{word}” is familiar; {listener} is addressed formally.",
+    "address-not-familiar": "“{word}” is formal; {listener} is addressed familiarly.",
+    "address-mixed": "“{word}”: {listener} is addressed otherwise in {lines:line|lines}.",
     "length-over": (
         "About {spoken_s:.1f} s to say in {slot_s:.1f} s: {syllables:syllable|syllables} too many for any "
         "permitted tempo."
@@ -37,6 +42,8 @@ KINDS: Final = {
     "number-missing": msg("numbers that are missing"),
     "number-added": msg("numbers that were added"),
     "term-missing": msg("names and terms"),
+    "word-forbidden": msg("words that are not to be used"),
+    "word-instead": msg("words for which others are used"),
     "placeholder-missing": msg("placeholders that are lost"),
     "placeholder-added": msg("placeholders that were added"),
     "word-doubled": msg("doubled words"),
@@ -44,6 +51,9 @@ KINDS: Final = {
     "other-language": msg("other languages"),
     "sentences-lost": msg("sentences that are lost"),
     "sentences-added": msg("sentences that were added"),
+    "address-not-formal": msg("familiar words for whom a formal address was agreed"),
+    "address-not-familiar": msg("formal words for whom a familiar address was agreed"),
+    "address-mixed": msg("forms of address that change"),
     "length-over": msg("lines that are too long"),
     "length-under": msg("lines that are too short"),
     "question-lost": msg("questions that are lost"),

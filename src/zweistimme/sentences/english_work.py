@@ -6,6 +6,9 @@ from collections.abc import Mapping
 from typing import Final
 
 WORK: Final[Mapping[str, str]] = {
+    "terms-left-out": "{left_out:concept|concepts} without a term in {language:language} were left out.",
+    "pictures-not-sent": "No pictures go along: {why}",
+    "hints-left-out": "The engine is told {told:,} names and terms, and not {left_out:,} more.",
     "words-not-heard": "{unheard} of {segments} segments were not heard as they are written; their times stay.",
     "speech-found": "Found {seconds:,.0f} s of speech by {people:speaker|speakers}.",
     "voices-alike": (

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
-from typing import Final, TypeVar
+from typing import Any, Final, TypeVar
 
 import msgspec
 import numpy as np
@@ -29,10 +29,12 @@ from zweistimme.engines.protocol import (
     TranslationRequest,
 )
 from zweistimme.engines.text_pieces import pieces
+from zweistimme.engines.wire import LATER
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.errors import BadAnswer, EngineError, StoreError
 from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.model import AS_USUAL, Manner
+from zweistimme.project.pronunciations import AS_WRITTEN, Pronunciations
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.writing import spoken_text
 from zweistimme.sound.arrays import in_24_bits, is_silent
@@ -92,8 +94,17 @@ def key_of(work: Work, engine: Engine, role: Role, request: Q, *more: str) -> st
     asked = {one.name: getattr(request, one.name) for one in fields(request) if one.name != "attempt"}
     if not asked.get("tier", True):
         del asked["tier"]  # answers from before there were tiers are found again
+    if isinstance(request, TranslationRequest):
+        asked = _said(msgspec.to_builtins(asked))
     info = engine.info()
     return work.answers.key(_KINDS[role], engine.identity, info.name, info.version, *more, msgspec.json.encode(asked))
+
+
+def _said(asked: Any) -> Any:
+    """A question without fields that came later and say nothing, so that answers from before them are found again."""
+    if isinstance(asked, dict):
+        return {name: _said(value) for name, value in asked.items() if value or name not in LATER}
+    return [_said(one) for one in asked] if isinstance(asked, list | tuple) else asked
 
 
 def remembered(work: Work, key: str, kind: type[Kept]) -> Kept | None:
@@ -170,12 +181,13 @@ class LineToSpeak:
     direction: str = ""
     manner: Manner = AS_USUAL
     seed: int = 0
+    said: Pronunciations = AS_WRITTEN
 
     def request(self, text: str) -> SpeechRequest:
         """The request for *text*, all of the line or a piece of it."""
         manner = self.manner
         return SpeechRequest(
-            ssml_of(text, self.language), self.language, self.voice, self.direction, self.seed,
+            ssml_of(text, self.language, self.said), self.language, self.voice, self.direction, self.seed,
             manner.rate, manner.pitch, manner.volume_db, manner.tier,
         )  # fmt: skip
 
@@ -183,7 +195,11 @@ class LineToSpeak:
 def spoken_line(work: Work, engine: Engine, line: LineToSpeak, hear: Hear | None = None) -> Speech:
     """A line spoken; in pieces, joined again, where it is longer than the engine takes."""
     most = engine.info().limits.characters
-    parts = pieces(spoken_text(line.text), lambda piece: most is None or len(ssml_of(piece, line.language)) <= most)
+
+    def fits(piece: str) -> bool:
+        return most is None or len(ssml_of(piece, line.language, line.said)) <= most
+
+    parts = pieces(spoken_text(line.text), fits)
     return joined([spoken(work, engine, line.request(part), hear) for part in parts])
 
 

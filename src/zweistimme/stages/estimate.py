@@ -13,6 +13,7 @@ from zweistimme.messages import tr
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.progress import Step
+from zweistimme.project.pronunciations import Pronunciations, pronunciations_of
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.transcribe.long_sound import longest_piece_s
 from zweistimme.stages.translate import batched, items_of, open_translations
@@ -104,16 +105,19 @@ def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInf
         requests = len(batched(items, info.limits))
         characters = sum(len(item.text) for item in items)
     else:
-        return _of_takes(tag, name, info, [t for t in _takes(project, tag, anew) if split_voice(t.voice)[0] == name])
+        said = pronunciations_of(project, tag)
+        return _of_takes(
+            tag, name, info, said, [t for t in _takes(project, tag, anew) if split_voice(t.voice)[0] == name]
+        )
     return Estimate(name, requests, info.price.of(characters, seconds), _least_s(info, requests))
 
 
-def _of_takes(tag: str, name: str, info: EngineInfo, takes: list[OpenTake]) -> Estimate:
+def _of_takes(tag: str, name: str, info: EngineInfo, said: Pronunciations, takes: list[OpenTake]) -> Estimate:
     """Takes cost by their characters, mark-up included, each as its voice costs in the tier it is wanted in."""
-    cost, head = Cost(), len(ssml_of("", tag))
+    cost = Cost()
     for take in takes:
         price = info.price_of_speech(split_voice(take.voice)[1], take.manner.tier)
-        cost += price.of(len(take.line.text) + head)
+        cost += price.of(len(ssml_of(take.line.text, tag, said)))
     return Estimate(name, len(takes), cost, _least_s(info, len(takes)))
 
 

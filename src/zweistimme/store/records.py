@@ -27,6 +27,7 @@ def difference(before: Project, after: Project) -> list[Row]:
         return []
     rows = [*_heads(before, after)]
     rows += _collection("speaker", "", before.speakers, after.speakers)
+    rows += _collection("term", "", before.terms, after.terms)
     if before.segments is not after.segments:
         first, last, other = changed_middle(before.segments, after.segments)
         old = {s.id: s for s in before.segments[first:last]}
@@ -63,10 +64,10 @@ def _project_head(project: Project) -> ProjectHead:
         project.mix,
         dict(project.engines),
         project.substitutes,
-        project.terms,
         project.segments_made,
         dict(project.caption_limits),
         project.follow,
+        project.brief,
     )
 
 
@@ -145,13 +146,15 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
             mix=head.mix,
             engines=head.engines,
             substitutes=head.substitutes,
-            terms=head.terms,
             segments_made=max(project.segments_made, head.segments_made),  # undo gives no number back
             caption_limits=head.caption_limits,
             follow=head.follow,
+            brief=head.brief,
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
+    if "term" in by_kind:
+        project = replace(project, terms=_merged(project.terms, by_kind["term"]))
     if "segment" in by_kind:
         changes = by_kind["segment"]
         gone = [key for key, segment in changes.items() if segment is None]

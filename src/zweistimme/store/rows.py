@@ -8,6 +8,7 @@ from typing import Any, Final
 
 import msgspec
 
+from zweistimme.project.brief import Brief
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import (
     CaptionLimits,
@@ -24,6 +25,7 @@ from zweistimme.project.model import (
     Style,
     Take,
 )
+from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
 
 RowKey = tuple[str, str]
@@ -39,10 +41,10 @@ class ProjectHead:
     mix: MixSettings = field(default_factory=MixSettings)
     engines: dict[str, str] = field(default_factory=dict)
     substitutes: bool = True
-    terms: tuple[str, ...] = ()
     segments_made: int = 0
     caption_limits: dict[str, CaptionLimits] = field(default_factory=dict)
     follow: bool = False
+    brief: Brief = field(default_factory=Brief)
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +75,7 @@ class Row:
 TYPES: Final[dict[str, type]] = {
     "project": ProjectHead,
     "speaker": Speaker,
+    "term": Term,
     "segment": Segment,
     "version": VersionHead,
     "line": Line,

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Callable
 from typing import Final
 
+from zweistimme.project.facts import fingerprint
 from zweistimme.project.findings import AS_WRITTEN
 
 Upgrade = Callable[[sqlite3.Connection], None]
@@ -95,9 +96,38 @@ def _with_state(body: bytes) -> bytes:
     return json.dumps(line, ensure_ascii=False, separators=(",", ":")).encode()
 
 
+def _terms(connection: sqlite3.Connection) -> None:
+    """Names and terms were words in the head of the project that stay as they are; each is a row of its own now, in the
+    history too."""
+    (before,) = connection.execute("SELECT body FROM record WHERE kind = 'project'").fetchone() or (None,)
+    for key, body in _terms_of(before).items():
+        connection.execute("INSERT OR REPLACE INTO record(kind, key, body) VALUES('term', ?, ?)", (key, body))
+    query = "SELECT entry, before, after FROM change WHERE kind = 'project'"
+    for entry, before, after in connection.execute(query).fetchall():
+        old, new = _terms_of(before), _terms_of(after)
+        rows = [(entry, key, old.get(key), new.get(key)) for key in {**old, **new} if old.get(key) != new.get(key)]
+        connection.executemany("INSERT INTO change(entry, kind, key, before, after) VALUES(?, 'term', ?, ?, ?)", rows)
+    _rewritten(connection, "project", _without_terms)
+
+
+def _terms_of(head: bytes | None) -> dict[str, bytes]:
+    words = json.loads(head).get("terms", ()) if head else ()
+    return {
+        fingerprint("term", word): json.dumps({"source": word, "kept": True}, ensure_ascii=False).encode()
+        for word in words
+        if isinstance(word, str)
+    }
+
+
+def _without_terms(body: bytes) -> bytes:
+    head = json.loads(body)
+    head.pop("terms", None)
+    return json.dumps(head, ensure_ascii=False, separators=(",", ":")).encode()
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
     0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
-    7: _line_states,
+    7: _line_states, 8: _terms,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

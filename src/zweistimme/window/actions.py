@@ -58,6 +58,10 @@ _OFFERS: Final = (
     ActionSpec("offer_1", "Take wording 1 … 9 on offer", "Ctrl+Alt+1", "Writing", 1),
     *(ActionSpec(f"offer_{n}", "Take wording {number} on offer", f"Ctrl+Alt+{n}", "Writing", n) for n in range(2, 10)),
 )
+_TERMS: Final = (
+    ActionSpec("term_1", "Put term 1 … 5 into the line", "Ctrl+Shift+1", "Writing", 1),
+    *(ActionSpec(f"term_{n}", "Put term {number} into the line", f"Ctrl+Shift+{n}", "Writing", n) for n in range(2, 6)),
+)
 ACTIONS: Final = (
     ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
     ActionSpec("open", "Open a project …", "Ctrl+O", "Project"),
@@ -152,6 +156,9 @@ ACTIONS: Final = (
     ActionSpec("follow_original", "Follow corrections of the original, or hold", "", "Writing"),
     ActionSpec("say_back", "Have wordings said back in the original's language …", "Ctrl+B", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
+    *_TERMS,
+    ActionSpec("terms", "Names and terms …", "Ctrl+T", "Writing"),
+    ActionSpec("brief", "Notes on the programme …", "Ctrl+Shift+N", "Writing"),
     ActionSpec("mend", "Mend what checks notice", "Alt+M", "Writing"),
     ActionSpec("copy_original", "Put the original's words into the line", "Shift+C", "Writing"),
     ActionSpec("settle", "Let the line stand, go to the next nobody has settled", "Q", "Writing"),

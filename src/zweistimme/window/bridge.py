@@ -107,6 +107,10 @@ class Desk(QObject):
         if place.kind is Kind.ORIGINAL:
             segment = self.segment(place.key)
             return segment.text if segment else ""
+        brief = self.project.brief
+        about = {Kind.SUBJECT: brief.subject, Kind.AUDIENCE: brief.audience, Kind.NOTES: brief.notes}
+        if place.kind in about:
+            return about[place.kind]
         version = self.project.versions.get(place.tag)
         line = version.lines.get(place.key) if version else None
         if line is None or place.kind is Kind.NOTE:

@@ -97,6 +97,10 @@ def _taking_offer(number: int) -> Callable[[DeskView], object]:
     return lambda view: view.page.line.use_offer(number)
 
 
+def _inserting_term(number: int) -> Callable[[DeskView], object]:
+    return lambda view: view.page.insert_term(number)
+
+
 def _to_selection(view: DeskView) -> None:
     view.playback.to_selection()
     view.pages.show_segment(view.desk.segment_id)
@@ -160,6 +164,9 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "another_take": lambda v: v.again.takes(),
     "other_wordings": lambda v: v.again.wordings(),
     **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
+    **{f"term_{n}": _inserting_term(n - 1) for n in range(1, 6)},
+    "brief": lambda v: v.navigation.open_panel("Notes on the programme"),
+    "terms": lambda v: v.navigation.open_panel("Terms"),
     "choose_fitting": lambda v: v.navigation.open_panel("Choose what fits"),
     "follow_original": lambda v: v.following.flip(),
     "say_back": lambda v: v.navigation.open_panel("Said back"),

@@ -86,7 +86,10 @@ class Recollection(QObject):
 
         if not remembers():
             return (), ""
-        names = {*project.terms, *(speaker.name for speaker in project.speakers.values())}
+        names = {
+            *(term.source for term in project.terms.values()),
+            *(speaker.name for speaker in project.speakers.values()),
+        }
         try:
             found = self.opened().matches(
                 segment.text, project.source_tag, tag, context=context_of(project, segment), project=project_id,

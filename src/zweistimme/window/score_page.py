@@ -5,9 +5,22 @@ from __future__ import annotations
 from typing import Final
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtGui import QTextCursor
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QPlainTextEdit,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from zweistimme.messages import tr
 from zweistimme.window.bridge import Desk
+from zweistimme.window.brief_panel import NAME as BRIEF
+from zweistimme.window.brief_panel import BriefPanel
 from zweistimme.window.choosing import NAME as CHOOSING
 from zweistimme.window.choosing import ChoosingPanel
 from zweistimme.window.clock import Player
@@ -19,6 +32,7 @@ from zweistimme.window.microphones import microphones
 from zweistimme.window.page import Page
 from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
+from zweistimme.window.panel.terms_here import with_spaces
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.saying_back import NAME as SAID_BACK
@@ -28,6 +42,8 @@ from zweistimme.window.score.overview import Overview
 from zweistimme.window.score.view import ScoreView
 from zweistimme.window.taking_back import NAME as TAKING_BACK
 from zweistimme.window.taking_back import TakingBackPanel
+from zweistimme.window.terms_panel import NAME as TERMS
+from zweistimme.window.terms_panel import TermsPanel
 from zweistimme.window.theme import px, tint
 from zweistimme.window.transcribing import Drawer
 from zweistimme.window.transcribing.find import NAME as FIND
@@ -89,11 +105,14 @@ class ScorePage(Page):
         self.taking_back, self.choosing = TakingBackPanel(desk), ChoosingPanel(desk)
         self.saying_back = SayingBackPanel(desk)
         panels |= {RECOGNISE: self.recognise, TAKING_BACK: self.taking_back, CHOOSING: self.choosing}
-        panels |= {SAID_BACK: self.saying_back}
+        self.terms = TermsPanel(desk)
+        self.brief = BriefPanel(desk)
+        panels |= {SAID_BACK: self.saying_back, TERMS: self.terms, BRIEF: self.brief}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)
         self.recognise.begun.connect(self.drawer.shut)
+        self.line.terms.wanted.connect(self.insert_term)
         self.split, self.left = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
         self._panel = self._made_panel()
         self._lay_out()
@@ -180,6 +199,23 @@ class ScorePage(Page):
         else:
             self.score.edit(side)
 
+    def insert_term(self, number: int) -> None:
+        """Put a term of the selected line, by its number from 0, where the caret is, or at the end of the line."""
+        said = self.line.terms.said
+        if number >= len(said) or not said[number].rendering.text:
+            self._desk.notice("note", tr("There is no term {number} in this line.", number=number + 1))
+            return
+        focus = QApplication.focusWidget()
+        if not isinstance(focus, QPlainTextEdit) or focus is self.line.source:
+            self.edit("dub")
+            focus = QApplication.focusWidget()
+            if not isinstance(focus, QPlainTextEdit):
+                return
+            focus.moveCursor(QTextCursor.MoveOperation.End)
+        cursor, text = focus.textCursor(), focus.toPlainText()
+        before, after = text[: cursor.selectionStart()], text[cursor.selectionEnd() :]
+        cursor.insertText(with_spaces(before, said[number].rendering.text, after))
+
     def centre_on(self, time_us: float) -> None:
         """Bring a time into the middle."""
         (self.lines if self.by_text else self.score).centre_on(time_us)
@@ -201,5 +237,6 @@ class ScorePage(Page):
         self.closeup.close_parts()
         self.memory.close_parts()
         self.choosing.close_parts()
+        self.terms.close_parts()
         self.line.close_parts()
         self.peaks.close()

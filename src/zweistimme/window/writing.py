@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.access import find_version
+from zweistimme.project.conversation import set_brief
 from zweistimme.project.edits import set_direction
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.line_edits import set_line_text, set_note
@@ -45,6 +46,9 @@ class Kind(Enum):
     DIRECTION = msg_act("Direct a line")
     NOTE = msg_act("Note about a line")
     NAME = msg_act("Rename a speaker")
+    SUBJECT = msg_act("Say what the programme is about")
+    AUDIENCE = msg_act("Say who the programme is for")
+    NOTES = msg_act("Write notes on the programme")
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +82,9 @@ _WRITTEN: Final[dict[Kind, Callable[[Project, Place, str], Project]]] = {
     Kind.DIRECTION: lambda project, place, text: set_direction(project, place.tag, place.key, text),
     Kind.NOTE: _noted,
     Kind.NAME: lambda project, place, text: rename_speaker(project, place.key, text),
+    Kind.SUBJECT: lambda project, _place, text: set_brief(project, subject=text),
+    Kind.AUDIENCE: lambda project, _place, text: set_brief(project, audience=text),
+    Kind.NOTES: lambda project, _place, text: set_brief(project, notes=text),
 }
 
 

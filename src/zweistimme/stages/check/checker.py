@@ -7,25 +7,28 @@ from collections.abc import Callable, Iterator
 from typing import Final
 
 from zweistimme.project.access import find_version
+from zweistimme.project.brief import Address
 from zweistimme.project.checks import is_let_be
+from zweistimme.project.conversation import address_at
 from zweistimme.project.model import Line, Project, Segment, Version
-from zweistimme.stages.check import figures, marks, words
+from zweistimme.stages.check import address, figures, marks, words
 from zweistimme.stages.check.noticed import Check, Looked, Noticed
 from zweistimme.stages.fit.slot import voice_rate
 
 _CHECKS: Final[tuple[Check, ...]] = (
-    words.language, figures.numbers, figures.terms, figures.placeholders, words.doubled, words.sentence_counts,
-    marks.ends, marks.quotes, marks.brackets, marks.spaces,
+    words.language, figures.numbers, figures.terms, figures.forbidden, figures.placeholders, words.doubled,
+    words.sentence_counts, address.agreed_address, marks.ends, marks.quotes, marks.brackets, marks.spaces,
 )  # fmt: skip
 """Of a line's words alone. What depends on the time there is, comes behind them."""
-_Known = tuple[Segment, Line, tuple[str, ...], tuple[Noticed, ...]]
+_Known = tuple[Segment, Line, object, Address, tuple[Noticed, ...]]
 _AT_ONCE: Final = 8
 """So many lines are looked through between two reports."""
 ByLine = dict[str, tuple[Noticed, ...]]
 
 
 class Checker:
-    """Checks versions; what it found of a line's words is kept as long as segment, line and terms are the same."""
+    """Checks versions; what it found of a line's words is kept as long as segment, line, terms and form of address
+    are the same."""
 
     def __init__(self) -> None:
         self._known: dict[tuple[str, str], _Known] = {}
@@ -43,11 +46,12 @@ class Checker:
 
     def _of_words(self, looked: Looked) -> tuple[Noticed, ...]:
         key, terms = (looked.tag, looked.segment.id), looked.project.terms
+        how = address_at(looked.project, looked.segment)
         known = self._known.get(key)
-        if known and known[0] is looked.segment and known[1] is looked.line and known[2] == terms:
-            return known[3]
+        if known and known[0] is looked.segment and known[1] is looked.line and known[2] is terms and known[3] is how:
+            return known[4]
         found = tuple(one for check in _CHECKS for one in check(looked))
-        self._known[key] = (looked.segment, looked.line, terms, found)
+        self._known[key] = (looked.segment, looked.line, terms, how, found)
         return found
 
     def version(self, project: Project, tag: str, report: Callable[[float], None] = lambda _share: None) -> ByLine:
@@ -99,16 +103,19 @@ def _noticed_still(found: tuple[Noticed, ...], version: Version) -> tuple[Notice
 
 
 def _beside_each_other(project: Project, version: Version) -> Iterator[Noticed]:
-    """The same original with several wordings, and several originals with the same."""
+    """Several ways to address somebody, the same original in several wordings, several originals in the same."""
     by_source: dict[str, dict[str, list[Looked]]] = defaultdict(lambda: defaultdict(list))
     by_target: dict[str, dict[str, list[Looked]]] = defaultdict(lambda: defaultdict(list))
+    lines: list[Looked] = []
     for segment in project.segments:
         line = version.lines.get(segment.id)
         source, target = segment.text.strip(), line.text.strip() if line else ""
         if line is not None and source and target:
             looked = Looked(project, version.tag, segment, line)
+            lines.append(looked)
             by_source[source.casefold()][target.casefold()].append(looked)
             by_target[target.casefold()][source.casefold()].append(looked)
+    yield from address.mixed_address(lines)
     yield from _several(by_source, "wordings-differ")
     yield from _several(by_target, "originals-differ")
 

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Final
 
+from zweistimme.project.term_book import term_book
 from zweistimme.project.writing.numbers import said_number
 from zweistimme.stages.check.noticed import Looked, Noticed
 
@@ -53,11 +54,19 @@ def _in_words(number: str, text: str, tag: str) -> bool:
 
 
 def terms(looked: Looked) -> Iterator[Noticed]:
-    """Names and terms of the project that are in the original and not, as they are written, in the wording."""
-    for term in looked.project.terms:
-        whole = re.compile(rf"(?<!\w){re.escape(term)}(?!\w)", re.IGNORECASE)
-        if whole.search(looked.source) and term.casefold() not in looked.text.casefold():
-            yield looked.noticed("term-missing", term=term)
+    """Names and terms of the original whose rendering is not in the wording."""
+    for said in term_book(looked.project, looked.tag).missing(looked.source, looked.text):
+        yield looked.noticed("term-missing", term=said.term.source, wanted=said.rendering.text)
+
+
+def forbidden(looked: Looked) -> Iterator[Noticed]:
+    """Words that are not to be used; mended where they stand as they are listed, since other forms need other forms."""
+    text = looked.text
+    for one in term_book(looked.project, looked.tag).unwanted(text):
+        as_listed = text[one.start : one.end].casefold() == one.word.casefold()
+        mended = text[: one.start] + one.instead + text[one.end :] if one.instead and as_listed else None
+        code, more = ("word-instead", {"instead": one.instead}) if one.instead else ("word-forbidden", {})
+        yield looked.noticed(code, one.start, one.end, mended, word=text[one.start : one.end], **more)
 
 
 def placeholders(looked: Looked) -> Iterator[Noticed]:

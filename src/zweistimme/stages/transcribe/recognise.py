@@ -6,7 +6,7 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import replace
 
-from zweistimme.engines.protocol import Engine, HeardSegment, HeardWord, Recognition, RecognitionQuestion
+from zweistimme.engines.protocol import MOST_HINTS, Engine, HeardSegment, HeardWord, Recognition, RecognitionQuestion
 from zweistimme.messages import msg
 from zweistimme.project.errors import EngineError, MediaError
 from zweistimme.project.findings import Figure, Finding, reason
@@ -47,7 +47,7 @@ def transcribe(
             tag=tag,
             names=", ".join(info.recognises) or "nothing",
         )
-    hints = tuple(dict.fromkeys((*work.project.terms, *hints)))
+    hints = _most_hints(work, hints)
     languages = (tag, *(c for c in candidates if c != tag and language_of(c) in known)) if info.detects else (tag,)
     with open_sound(work, programme.sound) as reader:
         question = RecognitionQuestion(languages, hints, speakers)
@@ -55,6 +55,15 @@ def transcribe(
     _deliver(work, heard, reader.length / RATE, hints, limits)
     for finding in cost_of_run(info.name, heard.cost):
         work.say(finding)
+
+
+def _most_hints(work: Work, hints: tuple[str, ...]) -> tuple[str, ...]:
+    """The project's terms and what else is said, names first, as many as a question may have."""
+    terms = sorted(work.project.terms.values(), key=lambda term: not term.is_name)
+    wanted = tuple(dict.fromkeys((*(term.source for term in terms), *hints)))
+    if len(wanted) > MOST_HINTS:
+        work.say(Finding("hints-left-out", {"told": MOST_HINTS, "left_out": len(wanted) - MOST_HINTS}))
+    return wanted[:MOST_HINTS]
 
 
 def _placed(work: Work, segments: Sequence[HeardSegment], length_s: float) -> list[HeardSegment]:

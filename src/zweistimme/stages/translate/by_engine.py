@@ -9,7 +9,6 @@ from enum import StrEnum
 from zweistimme.engines.offers import FREE, Cost, Limits
 from zweistimme.engines.protocol import (
     Engine,
-    Term,
     Translation,
     TranslationItem,
     TranslationRequest,
@@ -32,6 +31,7 @@ from zweistimme.stages.answers import cost_of_run, translated
 from zweistimme.stages.engine_choice import pair_known
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.translate.remembering import recall
+from zweistimme.stages.translate.situations import about_of, terms_for, with_situations
 from zweistimme.stages.work import Report, Work
 
 Batch = tuple[TranslationItem, ...]
@@ -81,6 +81,7 @@ def translate(
     version = find_version(work.project, tag)
     slots = {segment.id: slot_us(work.project, version, segment) for segment in todo}
     items = [replace(item, longest_us=slots[item.id]) for item in items_of(work.project, todo)]
+    items = with_situations(work, tag, items, info)
     batches = batched(items, info.limits)
     failed = run.ask(batches, work.part(0, 0.9))
     # a batch that failed is asked again item by item, so that one bad line costs no other; but not what may have been
@@ -124,7 +125,6 @@ class _Run:
         self.cost = Cost()
         self.left_out: list[TranslationItem] = []
         """What was asked for and is not in the answer."""
-        self._terms = tuple(Term(term, term) for term in work.project.terms)  # speakers may be called "Mother"
 
     def ask(self, batches: Sequence[Batch], report: Report, *, final: bool = False) -> dict[Batch, EngineError]:
         """Ask for every batch; those that failed."""
@@ -152,7 +152,7 @@ class _Run:
             return self._asked(batch)
         (item,) = batch
         parts = pieces(item.text, lambda piece: len(piece) <= most)
-        answers = [self._asked((TranslationItem(item.id, part),)) for part in parts]
+        answers = [self._asked((TranslationItem(item.id, part, situation=item.situation),)) for part in parts]
         if not all(answer.items for answer in answers):
             return Translation((), sum((a.cost for a in answers), Cost()))
         fullest = [answer.items[0].wordings[0] for answer in answers]
@@ -161,7 +161,11 @@ class _Run:
         return Translation((Wordings(item.id, wordings),), sum((a.cost for a in answers), Cost()))
 
     def _asked(self, batch: Batch) -> Translation:
-        request = TranslationRequest(self._work.project.source_tag, spoken_tag(self._tag), batch, self._terms)
+        project, info = self._work.project, self._engine.info()
+        terms = terms_for(project, self._tag, (item.text for item in batch), whole=info.situations)
+        request = TranslationRequest(
+            project.source_tag, spoken_tag(self._tag), batch, terms, about=about_of(project, info)
+        )
         return translated(self._work, self._engine, request)
 
     def _took(self, batch: Batch, answer: Translation) -> None:

@@ -26,6 +26,7 @@ from zweistimme.project.model import (
     TakeKind,
     Word,
 )
+from zweistimme.project.pronunciations import pronunciations_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
@@ -88,7 +89,11 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
     run = _Run(work, tag, engine(name))
     info = run.engine.info()
     together = work.project.versions[tag].together and info.converses
-    groups = exchanges(items, tag, info.limits.characters) if together else [(item,) for item in items]
+    groups = (
+        exchanges(items, tag, info.limits.characters, pronunciations_of(work.project, tag))
+        if together
+        else [(item,) for item in items]
+    )
     failures = ask_all(
         groups, run.ask, limits=info.limits, took=run.took, report=report, repeats_cost=info.repeats_cost
     )
@@ -142,7 +147,8 @@ class _Run:
                 self._told.add((item.voice, control))
                 self._work.say(Finding("manner-beyond-voice", {"voice": voice.name, "control": control}))
         seed = item.seed if voice.varies else 0
-        return LineToSpeak(item.line.text, voice_id, language, item.line.direction, manner, seed)
+        said = pronunciations_of(self._work.project, self._tag)
+        return LineToSpeak(item.line.text, voice_id, language, item.line.direction, manner, seed, said)
 
     def took(self, items: tuple[OpenTake, ...], made: tuple[_Made, ...]) -> None:
         """Put the takes into the project."""

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from zweistimme.formats.ssml import ssml_of
+from zweistimme.project.pronunciations import AS_WRITTEN, Pronunciations
 from zweistimme.stages.voice.open_takes import OpenTake
 
 _APART_US: Final = 1_000_000
@@ -13,7 +14,9 @@ _APART_US: Final = 1_000_000
 _MOST: Final = 12
 
 
-def exchanges(items: Sequence[OpenTake], tag: str, characters: int | None) -> list[tuple[OpenTake, ...]]:
+def exchanges(
+    items: Sequence[OpenTake], tag: str, characters: int | None, said: Pronunciations = AS_WRITTEN
+) -> list[tuple[OpenTake, ...]]:
     """Lines in their order, gathered where people answer each other: as long as each begins within a second of the end
     of the one before, a dozen at most, and no longer together than an engine takes, mark-up included. A stretch in
     which only one person speaks is asked for line by line."""
@@ -21,7 +24,7 @@ def exchanges(items: Sequence[OpenTake], tag: str, characters: int | None) -> li
     for item in items:
         group = groups[-1] if groups else []
         near = bool(group) and item.segment.start_us - group[-1].segment.end_us < _APART_US
-        size = sum(len(ssml_of(one.line.text, tag)) for one in (*group, item))
+        size = sum(len(ssml_of(one.line.text, tag, said)) for one in (*group, item))
         if near and len(group) < _MOST and (characters is None or size <= characters):
             group.append(item)
         else:

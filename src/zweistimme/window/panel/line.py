@@ -13,15 +13,16 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import tr
+from zweistimme.project.conversation import address_at, listeners
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
 from zweistimme.project.line_edits import take_offer
-from zweistimme.project.model import Line, Segment
+from zweistimme.project.model import Line, Project, Segment
 from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.text_changes import changes
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.project.wordings import Origin
-from zweistimme.sentences import sentences_of
+from zweistimme.sentences import ADDRESSES, sentences_of
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.window.actions import tip
 from zweistimme.window.bridge import Desk
@@ -33,6 +34,7 @@ from zweistimme.window.panel.offers import offer_rows
 from zweistimme.window.panel.remarks import Remarks
 from zweistimme.window.panel.standing import StandingRow
 from zweistimme.window.panel.takes import TakeRow
+from zweistimme.window.panel.terms_here import TermsHere
 from zweistimme.window.panel.voice_row import VoiceRow
 from zweistimme.window.panel.wording import WordingEdit
 from zweistimme.window.panel.wording_offers import WordingOffers
@@ -63,7 +65,8 @@ class LinePanel(QWidget):
         column.setContentsMargins(14, 8, 14, 10)
         column.setSpacing(4)
         self._make_head(column)
-        column.addWidget(_caption(tr("Original"), "original"))
+        self.said_to = _caption("", "original")
+        column.addWidget(self.said_to)
         self.source = WordingEdit(desk, tr("The original's words"), 2)
         column.addWidget(self.source)
         self.changed = QLabel()
@@ -90,6 +93,8 @@ class LinePanel(QWidget):
         column.addWidget(self.standing)
         self.remarks = Remarks(desk, self.noticing)
         column.addWidget(self.remarks)
+        self.terms = TermsHere(desk)
+        column.addWidget(self.terms)
         self.offers = WordingOffers()
         column.addWidget(self.offers)
         self.spoken = VoiceRow(desk)
@@ -168,6 +173,7 @@ class LinePanel(QWidget):
         self.standing.refresh(segment, line)
         self._show_changes(segment, line)
         self.remarks.refresh()
+        self.terms.refresh()
         self.measure(self.wording.toPlainText())
         self._show_offers(segment)
         self.spoken.refresh()
@@ -190,6 +196,7 @@ class LinePanel(QWidget):
         project = self._desk.project
         tint_ground(self.swatch, list(project.speakers).index(segment.speaker_id))
         fill(self.speaker, [(who.name, key, "") for key, who in project.speakers.items()], segment.speaker_id)
+        self.said_to.setText(_said_to(project, segment))
         self.seen.setText(tr("on screen") if segment.on_screen else tr("off screen"))
         self.place.setText(
             tr("line {number} of {count}", number=(self._desk.place(segment.id) or 0) + 1, count=len(project.segments))
@@ -247,3 +254,13 @@ class LinePanel(QWidget):
         """End every thread; what was settled goes into the memory."""
         self.noticing.close()
         self.recollection.close()
+
+
+def _said_to(project: Project, segment: Segment) -> str:
+    """To whom the original is said, and how they are addressed, as far as that is known."""
+    listener = project.speakers.get(listeners(project).get(segment.id, ""))
+    if listener is None:
+        return tr("Original")
+    how = address_at(project, segment)
+    words = tr("Original, to {listener}", listener=listener.name)
+    return f"{words} ({tr(ADDRESSES[how])})" if how else words

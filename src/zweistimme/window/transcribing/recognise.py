@@ -21,11 +21,12 @@ from PyQt6.QtWidgets import (
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.messages import msg, msg_act, tr
-from zweistimme.project.edits import set_terms
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_name, language_tag
 from zweistimme.project.progress import Step
+from zweistimme.project.term_edits import set_terms_said
+from zweistimme.project.writing import one_line
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import estimated
 from zweistimme.stages.work import Work
@@ -97,7 +98,7 @@ class RecognisePanel(QWidget):
 
     def showEvent(self, event: object) -> None:
         project = self._desk.project
-        self.terms.setPlainText("\n".join(project.terms))
+        self.terms.setPlainText("\n".join(self._known()))
         words = tr("Spoken in {language}.", language=language_name(project.source_tag))
         self.about.setText(words + (tr(" Replaces the transcript there is.") if spoken_segments(project) else ""))
         self._show_price()
@@ -119,10 +120,13 @@ class RecognisePanel(QWidget):
         for button in (self.go, self.only):
             button.setEnabled(not self._desk.jobs.busy and self._desk.project.programme is not None)
 
+    def _known(self) -> list[str]:
+        return list(dict.fromkeys(term.source for term in self._desk.project.terms.values()))
+
     def _keep_terms(self) -> None:
         terms = self.terms.toPlainText().split("\n")
-        if tuple(filter(None, (" ".join(term.split()) for term in terms))) != self._desk.project.terms:
-            self._desk.apply("Names and terms", lambda project: set_terms(project, terms))
+        if list(filter(None, map(one_line, terms))) != self._known():
+            self._desk.apply("Names and terms", lambda project: set_terms_said(project, terms))
 
     def recognise(self) -> None:
         """Ask the engine, with what was said here."""

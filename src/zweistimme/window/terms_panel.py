@@ -1,0 +1,280 @@
+"""The terms of the project: written where they stand, found in what is said, brought in and given away."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import Final
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zweistimme.media.atomic import written_bytes
+from zweistimme.messages import msg, tr
+from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.languages import own_name, spoken_tag
+from zweistimme.project.model import Project
+from zweistimme.project.term_edits import key_for, merged, put_term, remove_terms
+from zweistimme.project.terms import PartOfSpeech, Rendering, Term, key_in
+from zweistimme.sentences import sentences_of
+from zweistimme.stages.translate.term_proposals import Proposal, proposals
+from zweistimme.window.background import Latest
+from zweistimme.window.bridge import Desk
+from zweistimme.window.layouts import list_table
+from zweistimme.window.theme import SMALL_PT, font, px
+
+NAME: Final = msg("Terms")
+_TERM, _WORDS, _NOT, _SAID, _NOTE = range(5)
+_REST_MS: Final = 200
+_MOST_FOUND: Final = 50
+_NEW: Final = ""
+"""Stands for the key of the row in which a new term is written."""
+
+
+class TermsPanel(QWidget):
+    """A row for each term, with what it is in the version on the desk; the last row takes a new one."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._shown: tuple[object, str, str] | None = None
+        self.keys: list[str] = []
+        self._finding = Latest("term proposals", self)
+        self._finding.ready.connect(self._take_proposals)
+        self.what, self.about = QLineEdit(), QLabel()
+        self.what.setPlaceholderText(tr("only terms with these letters"))
+        self.what.setAccessibleName(tr("Which terms are shown"))
+        self.about.setFont(font(SMALL_PT))
+        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.seek = self._button(tr("Find in what is said"), self.propose)
+        self.remove = self._button(tr("Remove"), self._remove)
+        self.bring = self._button(tr("From a file …"), self._ask_file)
+        self.write = self._button(tr("To a file …"), self._ask_target)
+        heads = [tr("In the original"), "", tr("Not to be used"), tr("Said (IPA)"), tr("Note")]
+        self.table = list_table(heads, tr("Terms of the project"), (_TERM, _WORDS, _NOT, _NOTE))
+        self.table.setEditTriggers(
+            self.table.EditTrigger.DoubleClicked
+            | self.table.EditTrigger.EditKeyPressed
+            | self.table.EditTrigger.AnyKeyPressed
+        )
+        self.table.setTabKeyNavigation(True)
+        self.table.setMinimumHeight(px(80))
+        self._lay_out()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self.refresh)
+        self.what.textChanged.connect(lambda _text: self._rest.start())
+        self.table.itemChanged.connect(self._edited)
+        self.table.currentCellChanged.connect(lambda *_: self._refresh_buttons())
+        desk.changed.connect(lambda _change: self._refresh_if_seen())
+        desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
+
+    def _button(self, words: str, act: Callable[[], object]) -> QPushButton:
+        button = QPushButton(words)
+        button.clicked.connect(lambda _checked=False: act())
+        return button
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(self.what, 1)
+        for button in (self.seek, self.remove, self.bring, self.write):
+            head.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(head)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.about)
+        self.setFocusProxy(self.table)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _refresh_if_seen(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    # what is shown
+
+    def refresh(self) -> None:
+        """Show the terms, where they are others than those shown."""
+        terms, tag, what = self._desk.project.terms, self._desk.tag, self.what.text().strip().casefold()
+        if self._shown is not None and self._shown[0] is terms and self._shown[1:] == (tag, what):
+            return
+        self._shown = terms, tag, what
+        row, column = self.table.currentRow(), self.table.currentColumn()
+        there = {key: term for key, term in terms.items() if what in _all_words(term)}
+        self.keys = [*there, _NEW]
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(self.keys))
+        for place, term in enumerate(there.values()):
+            self._fill(place, term)
+        self._fill_new(len(there))
+        head = self.table.horizontalHeaderItem(_WORDS)
+        assert head is not None
+        head.setText(own_name(tag) if tag else tr("In a version"))
+        self.table.blockSignals(False)
+        self.table.setCurrentCell(min(max(row, 0), len(there)), max(column, 0))
+        self._say(len(there))
+        self._refresh_buttons()
+
+    def _fill(self, row: int, term: Term) -> None:
+        rendering = term.renderings.get(key_in(term, self._desk.tag) or "", Rendering())
+        words = " | ".join(filter(None, (rendering.text, *rendering.also)))
+        said = rendering.pronunciation or (term.pronunciation if term.kept and not rendering.text else "")
+        for column, text in enumerate((term.source, words, " | ".join(rendering.forbidden), said, term.note)):
+            item = QTableWidgetItem(text)
+            item.setToolTip(text)
+            if column == _TERM:
+                item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                item.setCheckState(Qt.CheckState.Checked if term.kept else Qt.CheckState.Unchecked)
+                item.setToolTip(tr("Ticked: it stays as it is where nothing else is said"))
+            elif not self._desk.tag and column != _NOTE:
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+            self.table.setItem(row, column, item)
+
+    def _fill_new(self, row: int) -> None:
+        for column in range(self.table.columnCount()):
+            item = QTableWidgetItem("")
+            if column == _TERM:
+                item.setToolTip(tr("Write a new term here"))
+            else:
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+            self.table.setItem(row, column, item)
+
+    def _say(self, shown: int) -> None:
+        words = tr(
+            "{n:term|terms}. Write in a cell; the last row takes a new term. Words that may be used stand behind “|”.",
+            n=shown,
+        )
+        self.about.setText(words)
+        self.about.setToolTip(words)
+
+    def _chosen(self) -> str:
+        row = self.table.currentRow()
+        return self.keys[row] if 0 <= row < len(self.keys) else _NEW
+
+    def _refresh_buttons(self) -> None:
+        self.remove.setEnabled(self._chosen() != _NEW)
+        self.write.setEnabled(bool(self._desk.project.terms))
+
+    # what a hand changes
+
+    def _edited(self, item: QTableWidgetItem) -> None:
+        key, text = self.keys[item.row()], item.text()
+        self._shown = None  # what was written is shown as it is kept
+        if key == _NEW:
+            if text.strip():
+                self._desk.apply("Change a term", lambda p: put_term(p, key_for(p, text), Term(text)))
+        else:
+            kept = item.checkState() == Qt.CheckState.Checked
+            self._desk.apply("Change a term", partial(_written, key, item.column(), text, kept, self._desk.tag))
+        QTimer.singleShot(0, self.refresh)
+
+    def _remove(self) -> None:
+        key = self._chosen()
+        if key != _NEW:
+            self._desk.apply("Remove terms", partial(remove_terms, keys=[key]))
+
+    def propose(self) -> None:
+        """Find names and frequent phrases in what is said, and take them in."""
+        project = self._desk.project
+        self.seek.setEnabled(False)
+        self._finding.want(lambda: [_term_of(one) for one in proposals(project, _MOST_FOUND)])
+
+    def _take_proposals(self, found: list[Term]) -> None:
+        self.seek.setEnabled(True)
+        if not found:
+            self._desk.notice("done", tr("Nothing is said often enough, and no name is new."))
+            return
+        if self._desk.apply("Take in terms", lambda project: merged(project, found)[0]):
+            key = tr("Undo takes them away again.")
+            self._desk.notice("done", tr("{n:term was|terms were} found.", n=len(found)) + " " + key)
+
+    def _ask_file(self) -> None:
+        kinds = tr("Terms (*.tbx *.xml *.csv *.tsv)")
+        name, _ = QFileDialog.getOpenFileName(self, tr("Bring in terms"), "", kinds)
+        if name:
+            self.bring_in(Path(name))
+
+    def bring_in(self, file: Path) -> None:
+        """Take in the terms of a file; what is here stays, and is added to."""
+        from zweistimme.stages.translate.term_files import read_terms
+
+        try:
+            terms, odd = read_terms(file, self._desk.project.source_tag)
+            _, new, more = merged(self._desk.project, terms)
+        except ZweistimmeError as error:
+            self._desk.notice("error", str(error))
+            return
+        if self._desk.apply("Take in terms", lambda project: merged(project, terms)[0]):
+            count = {"file": file.name, "n": len(terms), "new": new, "more": more}
+            words = tr("{file}: {n:term|terms}, {new:,} of them new, {more:,} added to.", **count)
+            self._desk.notice("done", f"{words} {sentences_of(odd)}".strip())
+
+    def _ask_target(self) -> None:
+        kinds = f"{tr('Terms as TBX')} (*.tbx);;{tr('Terms as a table')} (*.csv)"
+        name, _ = QFileDialog.getSaveFileName(self, tr("Write the terms"), f"{self._desk.project.title}.tbx", kinds)
+        if name:
+            self.write_to(Path(name))
+
+    def write_to(self, file: Path) -> None:
+        """Write the terms to a file."""
+        from zweistimme.stages.translate.term_files import written_terms
+
+        try:
+            written_bytes(file, written_terms(self._desk.project, file.suffix))
+        except ZweistimmeError as error:
+            self._desk.notice("error", str(error))
+            return
+        self._desk.notice("done", tr("{file} is written.", file=file))
+
+    def close_parts(self) -> None:
+        self._finding.close()
+
+
+def _term_of(proposal: Proposal) -> Term:
+    """What is proposed as a term: a name stays as it is until somebody says otherwise."""
+    return Term(proposal.text, part=proposal.part, kept=proposal.part is PartOfSpeech.NAME)
+
+
+def _all_words(term: Term) -> str:
+    """All that can be looked for in a term, folded to one case."""
+    words = (word for one in term.renderings.values() for word in (one.text, *one.also, *one.forbidden))
+    return "\n".join((term.source, term.note, *words)).casefold()
+
+
+def _written(key: str, column: int, text: str, kept: bool, tag: str, project: Project) -> Project:
+    """The edit that a cell of a term is."""
+    term = project.terms.get(key)
+    if term is None:
+        return project
+    if column in (_TERM, _NOTE):
+        changed = replace(term, source=text, kept=kept) if column == _TERM else replace(term, note=text)
+        return put_term(project, key, changed)
+    place = key_in(term, tag) or spoken_tag(tag)
+    rendering = term.renderings.get(place, Rendering())
+    several = tuple(filter(None, map(str.strip, text.split("|"))))
+    if column == _WORDS:
+        rendering = replace(rendering, text="", also=several)  # the first of them is the one to use
+    elif column == _NOT:
+        rendering = replace(rendering, forbidden=several)
+    else:
+        rendering = replace(rendering, pronunciation=text)
+    return put_term(project, key, replace(term, renderings={**term.renderings, place: rendering}))
