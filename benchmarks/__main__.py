@@ -37,6 +37,7 @@ GROUPS: Final = {
     "import": "whole:importing",
     "recall": "memory_units:memory_units",
     "choose": "choosing:choosing",
+    "lengths": "lengths:lengths",
     "demo": "whole:demo",
     "memory": "whole:memory",
     "handover": "whole:two_hours",

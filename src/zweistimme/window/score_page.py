@@ -237,6 +237,7 @@ class ScorePage(Page):
         self.closeup.close_parts()
         self.memory.close_parts()
         self.choosing.close_parts()
+        self.overview.tightness.close()
         self.terms.close_parts()
         self.line.close_parts()
         self.peaks.close()

@@ -4,7 +4,7 @@ Nothing else splits at spaces or counts signs. Unicode text segmentation (UAX #2
 from uniseg, the phrases of Japanese, Chinese and Thai from BudouX.
 """
 
-from zweistimme.project.writing.duration import rate_for, spoken_us
+from zweistimme.project.writing.duration import inner_marks, rate_for, spoken_us
 from zweistimme.project.writing.scripts import (
     RTL_MARK,
     graphemes,
@@ -31,6 +31,7 @@ __all__ = [
     "ends_clause",
     "ends_sentence",
     "graphemes",
+    "inner_marks",
     "is_rtl",
     "is_unspaced",
     "joined",

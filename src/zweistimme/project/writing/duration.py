@@ -40,5 +40,13 @@ def rate_for(tag: str) -> float:
 
 def spoken_us(text: str, tag: str, rate: float | None = None) -> int:
     """How long *text* will take to say, in microseconds: its syllables, and a breath at each inner mark."""
-    marks = len(_INNER_MARK.findall(text))
-    return round((syllables(text, tag) / (rate or rate_for(tag)) + _BREATH_S * marks) * 1_000_000)
+    return round((syllables(text, tag) / (rate or rate_for(tag)) + _BREATH_S * inner_marks(text)) * 1_000_000)
+
+
+def inner_marks(text: str) -> int:
+    """How many marks of a text stand inside it, where a breath is taken.
+
+    >>> inner_marks("Come, we go. Now."), inner_marks("海、空。")
+    (2, 1)
+    """
+    return len(_INNER_MARK.findall(text))

@@ -13,7 +13,7 @@ from zweistimme.project.conversation import address_at
 from zweistimme.project.model import Line, Project, Segment, Version
 from zweistimme.stages.check import address, figures, marks, words
 from zweistimme.stages.check.noticed import Check, Looked, Noticed
-from zweistimme.stages.fit.slot import voice_rate
+from zweistimme.stages.fit.slot import voice_pace
 
 _CHECKS: Final[tuple[Check, ...]] = (
     words.language, figures.numbers, figures.terms, figures.forbidden, figures.placeholders, words.doubled,
@@ -80,8 +80,8 @@ class Checker:
         segments, key = looked.project.segments, (looked.tag, looked.segment.id)
         before = segments[place - 1] if place else None
         after = segments[place + 1] if place + 1 < len(segments) else None
-        rate = voice_rate(looked.project, version, looked.segment.speaker_id)
-        parts = (looked.segment, looked.line, before, after, version.style, version.preference, rate)
+        pace = voice_pace(looked.project, version, looked.segment.speaker_id)
+        parts = (looked.segment, looked.line, before, after, version.style, version.preference, pace)
         known = self._lengths.get(key)
         if known is not None and _same(known[0], parts):
             return known[1]

@@ -2,36 +2,34 @@
 
 from __future__ import annotations
 
-import weakref
 from bisect import bisect_left
-from collections import deque
 from dataclasses import dataclass
 
-from zweistimme.project.facts import chosen_take
+from zweistimme.project.facts import fresh_take, voice_of
+from zweistimme.project.kept_values import KeptValues
 from zweistimme.project.model import Project, Segment, Version
 from zweistimme.project.times import SECOND_US, seconds_to_us
-from zweistimme.project.writing import rate_for, spoken_us, syllables
+from zweistimme.project.writing import syllables
 from zweistimme.stages.fit.limits import limits_for
+from zweistimme.stages.fit.pace import Pace, learned_pace, usual_pace
 from zweistimme.stages.fit.placements import speech_us
 
-_LEAST_EVIDENCE = 12
 _MOST_HEARD = 200
-_rates: deque[tuple[weakref.ref[Version], str, float]] = deque(maxlen=32)
+_paces: KeptValues[Pace] = KeptValues()
 
 
 @dataclass(frozen=True, slots=True)
 class Length:
-    """A wording against its slot: *room* is how many syllables fit at a comfortable tempo."""
+    """A wording against its slot: *room* is how many syllables fit at a comfortable tempo; *spread_us* is how far the
+    time it takes may be off, as *takes* of the voice have shown; a *share* above 1 is longer than comfortable."""
 
     syllables: int
     room: int
     spoken_us: int
     slot_us: int
-
-    @property
-    def share(self) -> float:
-        """Above 1: longer than comfortable."""
-        return self.syllables / max(1, self.room)
+    spread_us: int
+    share: float
+    takes: int
 
 
 def slot_us(project: Project, version: Version, segment: Segment) -> int:
@@ -50,39 +48,36 @@ def slot_us(project: Project, version: Version, segment: Segment) -> int:
     return max(SECOND_US // 5, segment.end_us - segment.start_us + early + late - shift)
 
 
-def voice_rate(project: Project, version: Version, speaker_id: str) -> float:
-    """Syllables a second: learned from the speaker's takes in this version, else the language's usual rate.
+def voice_pace(project: Project, version: Version, speaker_id: str) -> Pace:
+    """How fast the voice of a speaker speaks in a version, learned from its takes that say what their lines say.
 
-    It is asked for at every key that is typed, so it is kept until the version is another; that a segment has gone to
-    another speaker meanwhile moves it too little to be waited for."""
-    for made_from, speaker, rate in _rates:
-        if speaker == speaker_id and made_from() is version:
-            return rate
-    rate = _measured_rate(project, version, speaker_id)
-    _rates.append((weakref.ref(version), speaker_id, rate))
-    return rate
+    It is asked for at every key that is typed, so it is kept until there are other takes or another voice."""
+    voice, takes = voice_of(version, speaker_id), version.takes
+    if not takes:
+        return usual_pace(version.tag)
+    return _paces.get((version.tag, voice or speaker_id), takes, lambda: _learned(project, version, speaker_id, voice))
 
 
-def _measured_rate(project: Project, version: Version, speaker_id: str) -> float:
-    count, spoken, heard = 0, 0, 0
+def _learned(project: Project, version: Version, speaker_id: str, voice: str | None) -> Pace:
+    """From takes of all who have this voice, and of people who speak for this speaker."""
+    same = {key for key in project.speakers if key == speaker_id or (voice and voice_of(version, key) == voice)}
+    heard: list[tuple[str, float]] = []
     for segment in project.segments:
-        if segment.speaker_id != speaker_id:
+        if segment.speaker_id not in same:
             continue
-        line = version.lines.get(segment.id)
-        take = chosen_take(version, line) if line else None
-        if line and take:
-            count += syllables(line.text, version.tag)
-            spoken += speech_us(take)
-            heard += 1
-            if heard >= _MOST_HEARD:  # enough to know how fast somebody speaks
+        line, take = version.lines.get(segment.id), fresh_take(project, version, segment)
+        if line is not None and take is not None:
+            heard.append((line.text, speech_us(take) / SECOND_US))
+            if len(heard) >= _MOST_HEARD:  # enough to know how fast somebody speaks
                 break
-    return count * SECOND_US / spoken if count >= _LEAST_EVIDENCE else rate_for(version.tag)
+    return learned_pace(version.tag, heard)
 
 
 def measured_length(project: Project, version: Version, segment: Segment, text: str) -> Length:
     """How *text* would measure as the line of *segment*."""
-    rate = voice_rate(project, version, segment.speaker_id)
+    pace = voice_pace(project, version, segment.speaker_id)
     slot = slot_us(project, version, segment)
-    comfort = limits_for(version.style, version.preference).comfort[1]
-    room = max(1, int(slot / SECOND_US * rate * comfort))
-    return Length(syllables(text, version.tag), room, spoken_us(text, version.tag, rate), slot)
+    comfortable = slot * limits_for(version.style, version.preference).comfort[1]
+    spoken, spread = pace.spoken_and_spread_us(text)
+    room = pace.room(comfortable / SECOND_US, text)
+    return Length(syllables(text, version.tag), room, spoken, slot, spread, spoken / comfortable, pace.takes)

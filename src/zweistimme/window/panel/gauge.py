@@ -29,24 +29,19 @@ class LengthGauge(QWidget):
 
     def show_length(self, length: Length | None) -> None:
         self._length = length
-        self.setToolTip(
-            tr(
-                "About {spoken_s:.1f} s to say; the slot is {slot_s:.1f} s.",
-                spoken_s=length.spoken_us / SECOND_US,
-                slot_s=length.slot_us / SECOND_US,
-            )
-            if length
-            else ""
-        )
+        self.setToolTip(_hint(length) if length else "")
         self.update()
 
     @property
     def words(self) -> str:
         """What the gauge says."""
-        return (
-            tr("{syllables} of {room} syllables", syllables=self._length.syllables, room=self._length.room)
-            if self._length
-            else ""
+        if self._length is None:
+            return ""
+        spoken_s, spread_s, slot_s = (
+            us / SECOND_US for us in (self._length.spoken_us, self._length.spread_us, self._length.slot_us)
+        )
+        return tr(
+            "{spoken_s:.1f} ± {spread_s:.1f} of {slot_s:.1f} s", spoken_s=spoken_s, spread_s=spread_s, slot_s=slot_s
         )
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
@@ -63,12 +58,42 @@ class LengthGauge(QWidget):
         painter.setBrush(colour("rule"))
         painter.drawRoundedRect(bar, 4, 4)
         painter.setBrush(colour(role))
-        painter.drawRoundedRect(
-            QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self._length.share / _FULL), 8), 4, 4
-        )
+        painter.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * self._part(0), 8), 4, 4)
+        self._draw_spread(painter, bar, role)
         mark = bar.left() + bar.width() / _FULL
         painter.setPen(QPen(colour("ink"), 2))
         painter.drawLine(QPointF(mark, bar.top() - 4), QPointF(mark, bar.bottom() + 4))
         painter.setPen(colour(role))
         flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(bar.right(), 0, text_width, self.height()), flags, words)
+
+    def _part(self, spreads: float) -> float:
+        """Which part of the bar a length takes that is so many spreads longer than expected."""
+        assert self._length is not None
+        longer = (self._length.spoken_us + spreads * self._length.spread_us) / max(1, self._length.spoken_us)
+        return min(1.0, max(0.0, self._length.share * longer / _FULL))
+
+    def _draw_spread(self, painter: QPainter, bar: QRectF, role: str) -> None:
+        """Between how long and how long two of three takes will be: a thin line with ends, across the bar's own end."""
+        first, last = (bar.left() + bar.width() * self._part(way) for way in (-1, 1))
+        middle = bar.center().y()
+        painter.setPen(QPen(colour("card"), 1.4))
+        painter.drawLine(QPointF(first, middle), QPointF(min(last, bar.left() + bar.width() * self._part(0)), middle))
+        painter.setPen(QPen(colour(role), 1.6))
+        painter.drawLine(QPointF(bar.left() + bar.width() * self._part(0), middle), QPointF(last, middle))
+        painter.drawLine(QPointF(last, middle - 4), QPointF(last, middle + 4))
+        painter.setPen(Qt.PenStyle.NoPen)
+
+
+def _hint(length: Length) -> str:
+    spoken = tr(
+        "{syllables:syllable|syllables}; at a comfortable tempo there is room for {room}.",
+        syllables=length.syllables,
+        room=length.room,
+    )
+    learned = (
+        tr("How long this voice takes is known from {n:take|takes}.", n=length.takes)
+        if length.takes
+        else tr("No take of this voice is known yet: it is expected to speak as people of its language do.")
+    )
+    return f"{spoken}\n{learned}\n{tr('Two of three takes are as long as that, within what stands behind ±.')}"

@@ -8,20 +8,22 @@ from dataclasses import dataclass
 from zweistimme.messages import tr
 from zweistimme.project.model import Line, Project, Segment, Version
 from zweistimme.project.text_changes import changes
+from zweistimme.project.times import SECOND_US
 from zweistimme.project.units import Match
 from zweistimme.project.wordings import Origin, OriginKind
-from zweistimme.stages.fit.slot import measured_length
+from zweistimme.stages.fit.slot import voice_pace
 from zweistimme.window.panel.marked_text import marked_changes
 
 
 @dataclass(frozen=True, slots=True)
 class OfferRow:
-    """A wording on offer as it is shown: *saving* in syllables, and of a match how alike (*share*) and what was *said*
-    there, as marked text."""
+    """A wording on offer as it is shown: how long it will take to say, whether that is *shorter* than what is there,
+    and of a match how alike (*share*) and what was *said* there, as marked text."""
 
     text: str
     origin: Origin | None
-    saving: str
+    length: str
+    shorter: bool
     share: str = ""
     said: str = ""
 
@@ -31,19 +33,19 @@ def offer_rows(
 ) -> list[OfferRow]:
     """All there is for a line, matches first; nothing twice, and not what it says already."""
     text = line.text if line else ""
+    pace = voice_pace(project, version, segment.speaker_id)
+    now_us = pace.spoken_us(text)
 
-    def saving(wording: str) -> str:
-        def syllables(of: str) -> int:
-            return measured_length(project, version, segment, of).syllables
-
-        return tr("{more:+d} syll.", more=syllables(wording) - syllables(text)) if text else ""
+    def length(wording: str) -> tuple[str, bool]:
+        spoken_us = pace.spoken_us(wording)
+        return tr("{seconds:.1f} s", seconds=spoken_us / SECOND_US), spoken_us < now_us
 
     rows: dict[str, OfferRow] = {}
     for match, share, said in _of_memory(project, segment, matches):
         origin = Origin(OriginKind.MEMORY, match.unit.origin, match.percent)
-        rows.setdefault(match.target, OfferRow(match.target, origin, saving(match.target), share, said))
+        rows.setdefault(match.target, OfferRow(match.target, origin, *length(match.target), share, said))
     for offer in line.offers if line else ():
-        rows.setdefault(offer.text, OfferRow(offer.text, offer.origin, saving(offer.text)))
+        rows.setdefault(offer.text, OfferRow(offer.text, offer.origin, *length(offer.text)))
     return [row for row in rows.values() if row.text != text]
 
 

@@ -1,4 +1,5 @@
-"""Wordings on offer below the line: each with as many lines as it needs, what it saves, and where it is from."""
+"""Wordings on offer below the line: each with as many lines as it needs, how long it takes to say, and where it is
+from."""
 
 from __future__ import annotations
 
@@ -18,7 +19,7 @@ from zweistimme.window.panel.standing import offer_in_words
 from zweistimme.window.theme import SMALL_PT, colour, font
 
 _MARGIN = 7
-_SAVING = 62
+_LENGTH = 62
 MOST_KEYS = 9
 """So many wordings on offer have keys."""
 
@@ -26,10 +27,10 @@ MOST_KEYS = 9
 class WordingButton(QAbstractButton):
     """Press it to use its wording."""
 
-    def __init__(self, wording: str, saving: str, parent: QWidget | None = None) -> None:
+    def __init__(self, wording: str, length: str, shorter: bool, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._wording, self._saving = wording, saving
-        self.setAccessibleName(tr("Use “{wording}”, {saving}", wording=wording, saving=saving))
+        self._wording, self._length, self._shorter = wording, length, shorter
+        self.setAccessibleName(tr("Use “{wording}”, {length}", wording=wording, length=length))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
@@ -37,7 +38,7 @@ class WordingButton(QAbstractButton):
 
     def heightForWidth(self, width: int) -> int:
         """What the words need; the width is the panel's."""
-        room = QRect(0, 0, max(20, width - 2 * _MARGIN - _SAVING), 10_000)
+        room = QRect(0, 0, max(20, width - 2 * _MARGIN - _LENGTH), 10_000)
         words = QFontMetrics(font()).boundingRect(room, Qt.TextFlag.TextWordWrap, self._wording)
         return words.height() + 2 * _MARGIN
 
@@ -53,12 +54,12 @@ class WordingButton(QAbstractButton):
         painter.drawRoundedRect(self.rect().adjusted(0, 0, -1, -1), 5, 5)
         painter.setPen(colour("ink"))
         painter.setFont(font())
-        body = self.rect().adjusted(_MARGIN, _MARGIN, -_MARGIN - _SAVING, -_MARGIN)
+        body = self.rect().adjusted(_MARGIN, _MARGIN, -_MARGIN - _LENGTH, -_MARGIN)
         painter.drawText(body, Qt.TextFlag.TextWordWrap, self._wording)
         painter.setFont(font(SMALL_PT, bold=True))
-        painter.setPen(colour("calm" if self._saving.startswith("-") else "faded"))
+        painter.setPen(colour("calm" if self._shorter else "faded"))
         side = self.rect().adjusted(0, 0, -_MARGIN, 0)
-        painter.drawText(side, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._saving)
+        painter.drawText(side, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._length)
 
 
 class WordingOffers(QWidget):
@@ -75,7 +76,7 @@ class WordingOffers(QWidget):
         self.rows: Sequence[OfferRow] = ()
 
     def show_offers(self, rows: Sequence[OfferRow]) -> None:
-        """Show wordings with what each saves."""
+        """Show wordings with how long each takes."""
         if rows == self.rows:
             return
         self.rows = rows
@@ -83,7 +84,7 @@ class WordingOffers(QWidget):
         for number, row in enumerate(rows):
             if row.share:
                 self._column.addWidget(_about(row))
-            button = WordingButton(row.text, row.saving)
+            button = WordingButton(row.text, row.length, row.shorter)
             button.setToolTip(f"<p>{escape(_hint(number, row))}</p>")
             button.clicked.connect(partial(self._want, number))
             self._column.addWidget(button)

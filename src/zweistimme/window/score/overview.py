@@ -16,11 +16,13 @@ from zweistimme.project.writing import graphemes
 from zweistimme.window.bridge import Desk
 from zweistimme.window.strain import Strain, strain_of
 from zweistimme.window.theme import SMALL_PT, colour, font, speaker_colour
+from zweistimme.window.tightness import Tightness
 
-WIDTH = 46
+WIDTH = 52
 _LETTERS = 12
-_NAMES, _ORIGINAL, _DUB, _TROUBLE = 6, 20, 29, 38
+_NAMES, _ORIGINAL, _DUB, _TIGHT, _TROUBLE = 6, 20, 29, 39, 44
 """Where the columns of the strip begin, in pixels."""
+_TENSE = (Strain.FIRM, Strain.HARD)
 _EDGE = 8
 _MANY = 1_000
 _REST_MS = 200
@@ -43,6 +45,8 @@ class Overview(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self.draw_anew)
+        self.tightness = Tightness(desk, self)
+        self.tightness.counted.connect(self.draw_anew)
         self.setFixedWidth(WIDTH)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setLayoutDirection(Qt.LayoutDirection.LeftToRight)  # as sound and the Score are read everywhere
@@ -95,9 +99,16 @@ class Overview(QWidget):
             said = f"{clock(round(max(0.0, time_us)), 0)}"
             if place >= 0 and time_us < segments[place].end_us:
                 said += f"  {self._desk.project.speakers[segments[place].speaker_id].name}"
+                said += self._tight_words(segments[place].start_us)
             QToolTip.showText(event.globalPos(), tr("{said}\nPress or drag to go there.", said=said), self)
             return True
         return super().event(event)
+
+    def _tight_words(self, start_us: int) -> str:
+        """Whether what is said from there on will be tight."""
+        strain = next((one for start, _, one in self.tightness.stretches if start == start_us), Strain.CALM)
+        words = {Strain.FIRM: tr("a little tight"), Strain.HARD: tr("tight")}
+        return f"\n{words[strain]}" if strain in words else ""
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
@@ -139,7 +150,7 @@ class Overview(QWidget):
         painter.setPen(QPen(colour("rule"), 1))
         painter.setBrush(colour("card"))
         painter.drawRoundedRect(
-            QRectF(_ORIGINAL - 2.5, _EDGE - 3, _TROUBLE - _ORIGINAL + 3, self.height() - 2 * _EDGE + 6), 3, 3
+            QRectF(_ORIGINAL - 2.5, _EDGE - 3, _TIGHT - _ORIGINAL + 2, self.height() - 2 * _EDGE + 6), 3, 3
         )
         people = {key: place for place, key in enumerate(self._desk.project.speakers)}
         segments, version = self._desk.project.segments, self._desk.version
@@ -148,6 +159,8 @@ class Overview(QWidget):
         placed = list(version.placements.values()) if version else []
         dubs = [(p.start_us, p.start_us + p.length_us, 0) for p in placed]
         self._column(painter, _DUB, rows, dubs, [colour("dub", 190)])
+        tight = [(start, end, _TENSE.index(strain)) for start, end, strain in self.tightness.stretches]
+        self._column(painter, _TIGHT, rows, tight, [colour(strain.role) for strain in _TENSE], width=3, least=2)
         hard = [(p.start_us, p.start_us + 1, 0) for p in placed if strain_of(p) is Strain.HARD]
         self._column(painter, _TROUBLE, rows, hard, [colour("hard")], width=6, least=3)
         self._names(painter, voices)
