@@ -50,7 +50,7 @@ def test_every_line_is_a_row_with_its_words(view: DeskView) -> None:
     row = [model.index(2, column).data() for column in Column]
     line = view.desk.line(segments[2].id)
     assert line is not None
-    assert row == ["3", "0:11.8", "Juna", "And if it doesn't?", "×1.00", line.text.rstrip(".")]
+    assert row == ["3", "0:11.8", "Juna", "And if it doesn't?", "×1.00", line.text.rstrip("."), ""]
 
 
 def test_what_is_chosen_here_is_chosen_everywhere(view: DeskView) -> None:

@@ -106,6 +106,7 @@ ACTIONS: Final = (
     ActionSpec("choose_previous", "Choose the line before as well", "Shift+Up", "Moving"),
     ActionSpec("choose_all", "Choose all lines", "Ctrl+A", "Moving"),
     ActionSpec("timecode", "Times as timecode, or from the beginning", "T", "Moving"),
+    ActionSpec("sift", "Look at some lines alone, or at all again", "Ctrl+Shift+F", "Moving"),
     ActionSpec("by_text", "The Score by text, or by time", "F6", "Moving"),
     ActionSpec("fold_panel", "Fold the line's panel away, or bring it back", "F8", "Moving"),
     ActionSpec("fold_closeup", "Fold the close-up away, or bring it back", "F7", "Moving"),

@@ -27,6 +27,7 @@ from zweistimme.store.unkept import read_unkept, write_unkept
 from zweistimme.window.engine_book import EngineBook
 from zweistimme.window.job_board import JobBoard
 from zweistimme.window.notice import Notice
+from zweistimme.window.sifting import Sifting
 from zweistimme.window.writing import Kind, Place, Writing, note_author, written
 
 _ROW_S: Final = 1.5
@@ -62,6 +63,7 @@ class Desk(QObject):
         """Versions that are not shown among the others."""
         self.book = EngineBook(self)
         self.writing = Writing(document.folder, self)
+        self.sifting = Sifting(self)
         self.jobs = JobBoard(document, self.writing.keep, self)
         self.jobs.noticed.connect(self.noticed)
         self._row = ("", "", 0.0)
@@ -164,10 +166,12 @@ class Desk(QObject):
         self.word_changed.emit(word)
 
     def step_selection(self, by: int) -> None:
-        """Select a later or earlier line."""
-        segments, here = self.project.segments, self.place(self.segment_id)
-        if segments:
-            wanted = 0 if here is None else here + by
+        """Select a later or earlier one of the lines that are looked at."""
+        segments, here, step = self.project.segments, self.place(self.segment_id), 1 if by > 0 else -1
+        wanted = 0 if here is None else here + by
+        while 0 <= wanted < len(segments) and not self.sifting.keeps(segments[wanted].id):
+            wanted += step
+        if segments and (0 <= wanted < len(segments) or self.sifting.kept is None):
             self.select(segments[max(0, min(wanted, len(segments) - 1))].id)
 
     def shown_versions(self) -> list[str]:

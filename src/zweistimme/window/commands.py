@@ -140,6 +140,7 @@ _MOVING: Final[dict[str, Callable[[DeskView], object]]] = {
     "next_open": lambda v: v.navigation.next_open(),
     "next_unsettled": lambda v: v.settling.next_below(LineState.TRANSLATED),
     "next_noticed": lambda v: v.settling.next_noticed(v.page.line.noticing),
+    "sift": lambda v: v.page.flip_sieve(),
     "by_text": lambda v: v.page.flip_scale(),
     "fold_panel": lambda v: v.page.fold_panel(),
     "fold_closeup": lambda v: v.page.fold_closeup(),

@@ -61,7 +61,7 @@ MENUS: Final = (
     )),
     MenuSpec("&View", (
         "page_Score", "page_Speakers", "page_Cast", "page_Hand-over", "page_Engines", _LINE, "closer", "wider",
-        "timecode", "pitch", _LINE, "by_text", "fold_panel", "fold_closeup", "jobs", "theme", LANGUAGES,
+        "timecode", "pitch", _LINE, "by_text", "sift", "fold_panel", "fold_closeup", "jobs", "theme", LANGUAGES,
     )),
     MenuSpec("&Help", ("manual", "finder", "sheet", "about")),
 )  # fmt: skip

@@ -39,6 +39,7 @@ from zweistimme.window.saying_back import NAME as SAID_BACK
 from zweistimme.window.saying_back import SayingBackPanel
 from zweistimme.window.score.by_text import LinesView
 from zweistimme.window.score.overview import Overview
+from zweistimme.window.score.sieve_bar import SieveBar
 from zweistimme.window.score.view import ScoreView
 from zweistimme.window.taking_back import NAME as TAKING_BACK
 from zweistimme.window.taking_back import TakingBackPanel
@@ -91,6 +92,9 @@ class ScorePage(Page):
             self.scales.addWidget(view)
         self.closeup = CloseUp(desk, self.peaks)
         self.picture, self.line = PictureView(), LinePanel(desk)
+        self.sieve = SieveBar(desk, self.line.noticing)
+        self.sieve.beside_wanted.connect(self.lines.put_beside)
+        self.sieve.beside.hide()  # there is no room for it by time
         self.drawer = Drawer()
         self.search, self.recut, self.report = FindPanel(desk), RecutPanel(desk), ReportPanel()
         self.record, self.recognise = RecordPanel(desk, player, microphones), RecognisePanel(desk)
@@ -139,6 +143,7 @@ class ScorePage(Page):
         column = QVBoxLayout(upper)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addWidget(self.sieve)
         top = QHBoxLayout()
         top.setSpacing(0)
         top.addWidget(self.overview)
@@ -180,12 +185,18 @@ class ScorePage(Page):
         """Whether the Score is read by text, not by time."""
         return self.scales.currentWidget() is self.lines
 
+    def flip_sieve(self) -> None:
+        """Look at some lines alone, or at all of them again."""
+        if not self.sieve.flip():
+            self.take_keyboard()
+
     def flip_scale(self) -> None:
         """By text, or by time again; the same line stays in sight. Without a transcript the Score stays by time, where
         the ways to one are offered."""
         if not self.by_text and not self._desk.project.segments:
             return
         self.scales.setCurrentWidget(self.score if self.by_text else self.lines)
+        self.sieve.beside.setVisible(self.by_text)
         self.take_keyboard()
 
     def take_keyboard(self) -> None:

@@ -51,7 +51,7 @@ class LinesView(QTableView):
         self._desk = desk
         self.lines = LinesModel(desk, self)
         self._delegate = LinesDelegate(desk, self.lines)
-        self._fitting = self._taking_over = False
+        self._fitting = self._taking_over = self._sifted = False
         self.setModel(self.lines)
         self.setItemDelegate(self._delegate)
         self.setAccessibleName(tr("Lines of the programme: time, speaker, original, fit, dub"))
@@ -77,13 +77,14 @@ class LinesView(QTableView):
         assert heads is not None
         assert sides is not None
         for column in Column:
-            stretched = column in (Column.ORIGINAL, Column.DUB)
+            stretched = column in (Column.ORIGINAL, Column.DUB, Column.BESIDE)
             mode = QHeaderView.ResizeMode.Stretch if stretched else QHeaderView.ResizeMode.Fixed
             heads.setSectionResizeMode(column, mode)
         for column, width in ((Column.NUMBER, 44), (Column.TIME, 62), (Column.SPEAKER, 76), (Column.FIT, 64)):
             heads.resizeSection(column, px(width))
         heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         heads.setHighlightSections(False)
+        self.setColumnHidden(Column.BESIDE, True)
         sides.hide()
         sides.setMinimumSectionSize(px(22))
         sides.setDefaultSectionSize(px(40))
@@ -99,6 +100,7 @@ class LinesView(QTableView):
         desk.version_changed.connect(lambda _tag: self.refresh())
         desk.selected.connect(lambda _id: self._take_over_choice())
         desk.chosen_changed.connect(self._take_over_choice)
+        desk.sifting.changed.connect(self.refresh)
 
     # what is shown
 
@@ -112,9 +114,27 @@ class LinesView(QTableView):
         """Take over the project as it is, if anybody sees it."""
         if self.isVisible():
             self.lines.follow()
+            self._sift()
             self._take_over_choice()
             self._fit_rows()
         self._in_place.follow()
+
+    def _sift(self) -> None:
+        """Show the lines that are looked at, and the one somebody is at."""
+        kept, here = self._desk.sifting.kept, self._desk.segment_id
+        if kept is None and not self._sifted:
+            return
+        self._sifted = kept is not None
+        for row in range(self.lines.rowCount()):
+            segment_id = self.lines.segment(row).id
+            self.setRowHidden(row, kept is not None and segment_id not in kept and segment_id != here)
+
+    def put_beside(self, tag: str) -> None:
+        """Have the wordings of another version beside, or (empty) of none."""
+        self.lines.beside = tag
+        self.setColumnHidden(Column.BESIDE, not tag)
+        self.lines.headerDataChanged.emit(Qt.Orientation.Horizontal, Column.BESIDE, Column.BESIDE)
+        self._fit_rows()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -146,8 +166,10 @@ class LinesView(QTableView):
         self._fitting = True
         top, last = self._rows_in_sight()
         offset = self.rowViewportPosition(top)
-        widths = {column: self.columnWidth(column) for column in (Column.ORIGINAL, Column.DUB)}
+        widths = {column: self.columnWidth(column) for column in (Column.ORIGINAL, Column.DUB, Column.BESIDE)}
         for row in range(max(0, top - _AROUND), min(self.lines.rowCount(), last + _AROUND)):
+            if self.isRowHidden(row):
+                continue
             height = self._delegate.height(row, widths)
             if self.rowHeight(row) != height:
                 self.setRowHeight(row, height)

@@ -38,6 +38,10 @@ class LinesDelegate(QStyledItemDelegate):
             _text_height(self._model.segment(row).text, widths[Column.ORIGINAL], px(100)),
             _text_height(state.text, widths[Column.DUB] - px(ROOM), px(100)) + notes,
         ]
+        if widths[Column.BESIDE]:
+            heights.append(
+                _text_height(self._model.beside_text(self._model.segment(row)), widths[Column.BESIDE], px(100))
+            )
         return max(heights) + px(8)
 
     def sizeHint(self, option: QStyleOptionViewItem, _index: QModelIndex) -> QSize:
@@ -68,7 +72,7 @@ class LinesDelegate(QStyledItemDelegate):
     def _paint_words(
         self, painter: QPainter, box: QRect, words: str, column: Column, place: int, *, written: bool
     ) -> None:
-        if column is Column.ORIGINAL:
+        if column in (Column.ORIGINAL, Column.BESIDE):
             painter.setFont(font(italic=not written))
             painter.setPen(colour("ink" if written else "faded"))
             painter.drawText(box, _flags(words), words)

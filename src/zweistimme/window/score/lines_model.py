@@ -9,6 +9,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 
 from zweistimme.messages import msg, number, tr
 from zweistimme.project.access import changed_middle
+from zweistimme.project.languages import own_name
 from zweistimme.project.model import Segment
 from zweistimme.project.times import clock
 from zweistimme.sentences import STATES
@@ -23,9 +24,11 @@ class Column(IntEnum):
     ORIGINAL = 3
     FIT = 4
     DUB = 5
+    BESIDE = 6
+    """What another version says, if one is beside."""
 
 
-_HEADS = (msg("line"), msg("time"), msg("speaker"), msg("original"), msg("fit"), msg("dub"))
+_HEADS = (msg("line"), msg("time"), msg("speaker"), msg("original"), msg("fit"), msg("dub"), "")
 
 
 class LinesModel(QAbstractTableModel):
@@ -35,6 +38,8 @@ class LinesModel(QAbstractTableModel):
         super().__init__(parent)
         self._desk = desk
         self._segments = desk.project.segments
+        self.beside = ""
+        """The tag of the version whose wordings stand beside."""
 
     def follow(self) -> None:
         """Take over the project as it is; rows come and go where segments do."""
@@ -57,6 +62,12 @@ class LinesModel(QAbstractTableModel):
         """The segment of a row."""
         return self._segments[row]
 
+    def beside_text(self, segment: Segment) -> str:
+        """What the version beside says."""
+        version = self._desk.project.versions.get(self.beside)
+        line = version.lines.get(segment.id) if version else None
+        return line.text if line else ""
+
     def state(self, row: int) -> ShownLine:
         """How the line of a row stands."""
         return shown_line(self._desk, self._segments[row])
@@ -69,7 +80,7 @@ class LinesModel(QAbstractTableModel):
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return tr(_HEADS[section])
+            return own_name(self.beside) if section == Column.BESIDE and self.beside else tr(_HEADS[section])
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -85,6 +96,8 @@ class LinesModel(QAbstractTableModel):
         if column is Column.FIT:
             placed = self._desk.placed(segment.id)
             return f"×{number(placed[0].tempo, '.2f')}" if placed else ""
+        if column is Column.BESIDE:
+            return self.beside_text(segment)
         return {
             Column.NUMBER: str(index.row() + 1),
             Column.TIME: clock(segment.start_us),

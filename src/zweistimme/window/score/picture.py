@@ -8,8 +8,10 @@ from PyQt6.QtCore import QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
 from zweistimme.window.score import cards, overlay, painting
-from zweistimme.window.score.geometry import CardIndex, header
+from zweistimme.window.score.geometry import Card, CardIndex, header
 from zweistimme.window.theme import colour
+
+_PALE = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +46,11 @@ class Picture:
         painter.drawPixmap(0, 0, self._kept)
 
 
+def _strength(scene: painting.Scene, card: Card) -> float:
+    """Lines that are not looked at are pale."""
+    return 1.0 if scene.desk.sifting.keeps(card.segment.id) else _PALE
+
+
 def _paint(painter: QPainter, scene: painting.Scene, layers: Layers) -> None:
     """All but the playhead."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -63,10 +70,14 @@ def _paint(painter: QPainter, scene: painting.Scene, layers: Layers) -> None:
         placed = scene.desk.placed(card.segment.id)
         if placed:
             painting.paint_dub_wave(painter, scene, card, *placed)
+        painter.setOpacity(_strength(scene, card))
         cards.paint_dub_card(painter, scene, card)
+        painter.setOpacity(1.0)
     painting.paint_regions(painter, scene, start, end)
     for card in originals:
+        painter.setOpacity(_strength(scene, card))
         cards.paint_original_card(painter, scene, card)
+    painter.setOpacity(1.0)
     if layers.ghost is not None:
         overlay.paint_ghost(painter, scene, layers.ghost[0], over_take=layers.ghost[1])
     painter.restore()

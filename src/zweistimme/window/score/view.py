@@ -87,6 +87,7 @@ class ScoreView(QAbstractScrollArea):
         bar.actionTriggered.connect(lambda _action: self._leave_playhead())
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
+        desk.sifting.changed.connect(self.refresh)
         desk.selected.connect(lambda _id: self.canvas().update())
         for signal in (desk.chosen_changed, desk.word_changed, peaks.arrived, regions.arrived):
             signal.connect(lambda *_: self.canvas().update())
