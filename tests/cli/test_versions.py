@@ -11,6 +11,7 @@ import pytest
 
 from cli.test_cli import refused, run
 from helpers import project_with
+from zweistimme.project import edits
 from zweistimme.store.document import Document
 
 
@@ -22,7 +23,7 @@ def project(tmp_path: Path) -> Path:
 
 def test_versions_are_added_restyled_removed_and_brought_back(project: Path) -> None:
     assert json.loads(run("versions", project, "--json").stdout) == {
-        "de-DE": {"style": "phrase-sync", "prefer": "balanced", "lines": 1, "left_out": False}
+        "de-DE": {"style": "phrase-sync", "prefer": "balanced", "lines": 1, "left_out": False, "basis": ""}
     }
     assert "voice-over" in run("versions", project, "--add", "es-ES", "--style", "voice-over").stdout
     assert "already has a version es-ES" in refused("versions", project, "--add", "es-ES")
@@ -73,3 +74,15 @@ def test_looking_needs_no_lock(project: Path) -> None:
         for command in (("status", project), ("versions", project), ("cast", project, "--list"), ("estimate", project)):
             assert run(*command).returncode == 0, command
         assert "open" in refused("undo", project)
+
+
+def test_a_version_has_its_words_from_another_of_its_language(tmp_path: Path) -> None:
+    project = tmp_path / "p"
+    with Document.create(project, edits.add_version(project_with([(1.0, 2.0, "Good morning.")]), "es-ES")):
+        pass
+    run("line", project, "1", "--to", "es-ES", "--text", "Buenos días.")
+    assert "from es-ES" in run("versions", project, "--add", "es-MX", "--basis", "es-MX=es-ES").stdout
+    run("translate", project, "--to", "es-MX")
+    assert "Buenos días." in run("lines", project, "--to", "es-MX").stdout
+    assert "names no basis" in refused("versions", project, "--basis", "es-MX")
+    assert "same language" in refused("versions", project, "--basis", "es-MX=de-DE")

@@ -89,6 +89,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "together"): lambda on: not on,
     ("Version", "left_out"): lambda out: not out,
     ("Version", "let_be"): lambda _: {"s1/length-over": "agreed"},
+    ("Version", "basis"): lambda _: "de-AT",
     ("Take", "label"): lambda _: "take 9",
     ("Take", "kind"): lambda _: TakeKind.RECORDED,
     ("Take", "length_samples"): lambda length: length + 1,

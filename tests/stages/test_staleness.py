@@ -61,6 +61,7 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "together"): lambda on: not on,
     ("Version", "left_out"): lambda out: not out,
     ("Version", "let_be"): lambda _: {"s1/length-over": "agreed"},
+    ("Version", "basis"): lambda _: "de-AT",
     ("Take", "label"): lambda _: "take 9",
     ("Take", "length_samples"): lambda length: length + 48_000,
     ("Take", "words"): lambda _: (Word("Guten", 0, 400_000),),

@@ -19,6 +19,7 @@ from zweistimme.project.edits import add_version, remove_version, rename_version
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
+from zweistimme.project.regions import set_basis
 from zweistimme.store.read_only import project_in
 
 
@@ -41,6 +42,12 @@ def versions(
         help="A name of its own for a version, so that its language can be there twice.",
         metavar="TAG=NAME",
     ),
+    basis: list[str] = typer.Option(
+        [],
+        "--basis",
+        help="A version takes its words from another of the same language: es-MX=es-ES; nothing behind = ends it.",
+        metavar="TAG=TAG",
+    ),
     leave_out: list[str] = typer.Option(
         [], "--leave-out", help="A version that is worked on and not handed over.", metavar="TAG"
     ),
@@ -53,7 +60,7 @@ def versions(
     as_json: bool = typer.Option(False, "--json", help="Print them as JSON."),
 ) -> None:
     """List a project's versions; add, remove, name or restyle them."""
-    if add or remove or style or prefer or name or leave_out or take_in:
+    if add or remove or style or prefer or name or basis or leave_out or take_in:
         with opened_project(project) as document:
             for tag in add:
                 made = partial(add_version, tag=tag, style=style or Style.PHRASE_SYNC)
@@ -65,6 +72,12 @@ def versions(
                 if not equals:
                     raise CommandError("“{value}” names no version. Write TAG=NAME.", value=given)
                 document.apply(f"Name {tag}", partial(rename_version, tag=language_tag(tag), name=words))
+            for given in basis:
+                tag, equals, other = given.partition("=")
+                if not equals:
+                    raise CommandError("“{value}” names no basis. Write TAG=TAG, such as es-MX=es-ES.", value=given)
+                there = language_tag(other) if other else ""
+                document.apply(f"Basis of {tag}", partial(set_basis, tag=language_tag(tag), basis=there))
             for tag in map(language_tag, leave_out):
                 document.apply(f"Leave out {tag}", partial(leave_out_of_it, tag=tag, left_out=True))
             for tag in map(language_tag, take_in):
@@ -88,6 +101,7 @@ def _list(project: Project, *, as_json: bool) -> None:
                 "prefer": version.preference.value,
                 "lines": len(version.lines),
                 "left_out": version.left_out,
+                "basis": version.basis,
             }
             for tag, version in project.versions.items()
         }
@@ -95,7 +109,10 @@ def _list(project: Project, *, as_json: bool) -> None:
         return
     for tag, version in project.versions.items():
         left_out = tr("not handed over") if version.left_out else ""
-        out.print(f"{tag:12} {version.style.value:12} {version.preference.value:12} {left_out}".rstrip(), markup=False)
+        basis = tr("from {name}", name=version.basis) if version.basis else ""
+        out.print(
+            f"{tag:12} {version.style.value:12} {version.preference.value:12} {basis} {left_out}".rstrip(), markup=False
+        )
     if not project.versions:
         out.print(tr("No target version yet."), markup=False)
 

@@ -92,7 +92,7 @@ def remove_version(project: Project, tag: str) -> Project:
     find_version(project, tag)
     return replace(
         project,
-        versions=without_keys(project.versions, [tag]),
+        versions=_on_basis(project, tag, ""),
         caption_limits=without_keys(project.caption_limits, {tag} - {project.source_tag}),
     )
 
@@ -107,8 +107,14 @@ def rename_version(project: Project, tag: str, name: str) -> Project:
     limits = dict(project.caption_limits)
     if tag in limits and tag != project.source_tag:
         limits[wanted] = limits.pop(tag)
-    rest = replace(project, versions=without_keys(project.versions, [tag]), caption_limits=limits)
+    rest = replace(project, versions=_on_basis(project, tag, wanted), caption_limits=limits)
     return put_version(rest, replace(version, tag=wanted, delivery=None))
+
+
+def _on_basis(project: Project, tag: str, instead: str) -> dict[str, Version]:
+    """All other versions; those that had their words from *tag* have them from another then, or from the original."""
+    others = without_keys(project.versions, [tag])
+    return {key: replace(one, basis=instead) if one.basis == tag else one for key, one in others.items()}
 
 
 def set_version_style(project: Project, tag: str, style: Style, preference: Preference) -> Project:

@@ -265,7 +265,8 @@ class Version:
     where this version has one of its own; *failures* say what could not be made when it was last tried; *manners* say
     how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together;
     *left_out* versions are worked on, and not handed over; *let_be* has, by line and kind, why a check is not to notice
-    something (``checks.py``)."""
+    something (``checks.py``); *basis* is the version of the same language that it has its words from
+    (``regions.py``)."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -281,6 +282,7 @@ class Version:
     together: bool = False
     left_out: bool = False
     let_be: Mapping[str, str] = field(default_factory=dict)
+    basis: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,6 +22,7 @@ from zweistimme.project.facts import (
 )
 from zweistimme.project.line_edits import is_settled
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
+from zweistimme.project.regions import is_behind
 
 
 class Step(StrEnum):
@@ -83,6 +84,8 @@ class _Parts(NamedTuple):
     placement: Placement | None
     marks: int
     heard: list[bytes]
+    there: Line | None = None
+    """The line of the version that this one has its words from."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,15 +115,24 @@ def _parts(project: Project, version: Version) -> dict[str, _Parts]:
         if same and (other.cast is version.cast or other.cast == version.cast):
             before = standing.parts
     lines, takes, placements = version.lines, version.takes, version.placements
+    basis = project.versions.get(version.basis) if version.basis else None
+    theirs = basis.lines if basis is not None else {}
     found: dict[str, _Parts] = {}
     for segment in project.segments:
         key = segment.id
         line, placement, was = lines.get(key), placements.get(key), before.get(key)
         take = takes.get(line.take_id) if line is not None and line.take_id else None
-        if was is not None and was[0] is segment and was[1] is line and was[2] is take and was[3] is placement:
+        there = theirs.get(key)
+        if (
+            was is not None
+            and was[0] is segment and was[1] is line and was[2] is take and was[3] is placement and was[6] is there
+        ):  # fmt: skip
             found[key] = was
         else:
-            found[key] = _Parts(segment, line, take, placement, _marks(project, version, segment, line, take), [])
+            marks = _marks(project, version, segment, line, take)
+            if is_behind(version, line, there):
+                marks = marks & ~Mark.TRANSLATED | Mark.TO_TRANSLATE | (Mark.LINE_STALE if line is not None else 0)
+            found[key] = _Parts(segment, line, take, placement, marks, [], there)
     _standings.append(_Standing(project.segments, version, found))
     return found
 

@@ -28,12 +28,14 @@ class OriginKind(StrEnum):
     ENGINE = "engine"
     MEMORY = "memory"
     IMPORT = "import"
+    VERSION = "version"
+    """Another version of the same language."""
 
 
 @dataclass(frozen=True, slots=True)
 class Origin:
-    """Where a wording comes from. *name* is that of the engine, the file, or the project a match was settled in;
-    *percent* is how alike the original of a match is (100: the same)."""
+    """Where a wording comes from. *name* is that of the engine, the file, the version, or the project a match was
+    settled in; *percent* is how alike the original of a match is (100: the same)."""
 
     kind: OriginKind
     name: str = ""

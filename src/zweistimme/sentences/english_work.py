@@ -7,6 +7,12 @@ from typing import Final
 
 WORK: Final[Mapping[str, str]] = {
     "terms-left-out": "{left_out:concept|concepts} without a term in {language:language} were left out.",
+    "from-version": "{lines:line has|lines have} the words of {basis:language} in {version:language}.",
+    "waits-for-version": "{lines:line waits|lines wait} for {basis:language}, whose words they have.",
+    "region-differs": (
+        "In {lines:line|lines} of {version:language} something is said that was put otherwise there before; "
+        "“check” shows where."
+    ),
     "pictures-not-sent": "No pictures go along: {why}",
     "hints-left-out": "The engine is told {told:,} names and terms, and not {left_out:,} more.",
     "words-not-heard": "{unheard} of {segments} segments were not heard as they are written; their times stay.",

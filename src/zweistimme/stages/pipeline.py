@@ -18,7 +18,7 @@ from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.transcribe import transcribe
-from zweistimme.stages.translate import Only, open_translations, translate
+from zweistimme.stages.translate import Only, open_translations, translate_version
 from zweistimme.stages.voice import open_takes, voice
 from zweistimme.stages.work import Work
 
@@ -92,7 +92,7 @@ def run_step(
     if step is Step.TRANSCRIPT:
         transcribe(work, engine(engine_for(work.project, Role.RECOGNISE)))
     elif step is Step.TRANSLATION:
-        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, segment_ids, only)
+        translate_version(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, segment_ids, only)
     elif step is Step.CAST:
         name = engine_for(work.project, Role.SPEAK, tag)
         cast(work, engine(name), tag, name)

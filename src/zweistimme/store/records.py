@@ -84,6 +84,7 @@ def _version_head(version: Version | None) -> VersionHead | None:
         version.together,
         version.left_out,
         dict(version.let_be),
+        version.basis,
     )
 
 
@@ -179,6 +180,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             together=head.together,
             left_out=head.left_out,
             let_be=head.let_be,
+            basis=head.basis,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

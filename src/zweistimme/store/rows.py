@@ -60,6 +60,7 @@ class VersionHead:
     together: bool = False
     left_out: bool = False
     let_be: dict[str, str] = field(default_factory=dict)
+    basis: str = ""
 
 
 @dataclass(frozen=True, slots=True)

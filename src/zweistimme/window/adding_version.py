@@ -24,7 +24,14 @@ from zweistimme.engines.offers import EngineInfo, Role, VoiceInfo
 from zweistimme.messages import tr
 from zweistimme.project.errors import TagError
 from zweistimme.project.language_list import ListedLanguage, found_languages
-from zweistimme.project.languages import language_name, language_tag, named_tag, own_name, substitutes_for
+from zweistimme.project.languages import (
+    language_name,
+    language_tag,
+    named_tag,
+    own_name,
+    same_language,
+    substitutes_for,
+)
 from zweistimme.project.model import Project, Style
 from zweistimme.stages.cast import speaks, stand_in_language
 from zweistimme.stages.engine_choice import pair_known
@@ -40,11 +47,13 @@ _SHOWN: Final = 60
 
 @dataclass(frozen=True, slots=True)
 class NewVersion:
-    """What was answered; *engine* translates it, where that is not the one for all."""
+    """What was answered; *engine* translates it, where that is not the one for all; it has its words from the version
+    *basis*, if from any."""
 
     tag: str
     style: Style
     engine: str = ""
+    basis: str = ""
 
 
 def voices_in_words(voices: Sequence[VoiceInfo], tag: str, *, substitutes: bool) -> str:
@@ -74,7 +83,7 @@ class AddVersionDialog(QDialog):
         self.search.setAccessibleName(tr("Language to dub into"))
         self.search.textChanged.connect(self._find)
         self.list = self._make_list()
-        self.style_box, self.engine = QComboBox(), QComboBox()
+        self.style_box, self.engine, self.basis = QComboBox(), QComboBox(), QComboBox()
         for style in Style:
             self.style_box.addItem(tr(style.value), style.value)
         self.name = QLineEdit()
@@ -86,6 +95,7 @@ class AddVersionDialog(QDialog):
         form = QFormLayout()
         form.addRow(tr("Style"), self.style_box)
         form.addRow(tr("Translated by"), self.engine)
+        form.addRow(tr("Words from"), self.basis)
         form.addRow(tr("Name of its own"), self.name)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         add = buttons.addButton(tr("Add"), QDialogButtonBox.ButtonRole.AcceptRole)
@@ -141,6 +151,12 @@ class AddVersionDialog(QDialog):
         for name, info in self._engines.items():
             if tag and Role.TRANSLATE in info.roles and pair_known(info, source, tag):
                 self.engine.addItem(name, name)
+        self.basis.clear()
+        self.basis.addItem(tr("the original"), "")
+        for other in self._project.versions:
+            if tag and same_language(other, tag):
+                self.basis.addItem(own_name(other), other)
+        self.basis.setEnabled(self.basis.count() > 1)
         self._look()
 
     def _wanted(self) -> str:
@@ -167,7 +183,8 @@ class AddVersionDialog(QDialog):
 
     def _accept(self) -> None:
         if self.add.isEnabled():
-            self.answer = NewVersion(self._wanted(), Style(self.style_box.currentData()), self.engine.currentData())
+            style, engine, basis = (box.currentData() for box in (self.style_box, self.engine, self.basis))
+            self.answer = NewVersion(self._wanted(), Style(style), engine, basis)
             self.accept()
 
 

@@ -13,7 +13,7 @@ from zweistimme.messages import msg_act, tr
 from zweistimme.project.edits import set_follow
 from zweistimme.project.model import Project
 from zweistimme.stages.engine_choice import engine_for
-from zweistimme.stages.translate import Only, open_translations, translate
+from zweistimme.stages.translate import Only, open_translations, translate_version
 from zweistimme.stages.work import Work
 from zweistimme.store.document import Change
 from zweistimme.window.bridge import Desk
@@ -73,4 +73,4 @@ def _tags(project: Project) -> list[str]:
 
 def _translate_all(work: Work) -> None:
     for tag in _tags(work.project):
-        translate(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, only=Only.STALE)
+        translate_version(work, engine(engine_for(work.project, Role.TRANSLATE, tag)), tag, only=Only.STALE)

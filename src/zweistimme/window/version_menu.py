@@ -13,6 +13,7 @@ from zweistimme.project.edits import add_version, choose_engine, remove_version,
 from zweistimme.project.errors import TagError
 from zweistimme.project.languages import given_name, named_tag, own_name
 from zweistimme.project.model import Project, Style
+from zweistimme.project.regions import set_basis
 from zweistimme.window.bridge import Desk
 
 
@@ -56,14 +57,18 @@ class VersionMenu(QMenu):
 
         dialog = AddVersionDialog(self._desk, self.parentWidget())
         if dialog.exec() and dialog.answer is not None:
-            self.add(dialog.answer.tag, dialog.answer.style, dialog.answer.engine)
+            answer = dialog.answer
+            self.add(answer.tag, answer.style, answer.engine, answer.basis)
 
-    def add(self, tag: str, style: Style = Style.PHRASE_SYNC, engine: str = "") -> None:
-        """Add a version, translated by an engine of its own if one is named, and put it on the desk."""
+    def add(self, tag: str, style: Style = Style.PHRASE_SYNC, engine: str = "", basis: str = "") -> None:
+        """Add a version, translated by an engine of its own if one is named, or with the words of another version (its
+        *basis*), and put it on the desk."""
 
         def edit(project: Project) -> Project:
             added = add_version(project, tag, style)
-            return choose_engine(added, Role.TRANSLATE, engine, list(added.versions)[-1]) if engine else added
+            new = list(added.versions)[-1]
+            added = set_basis(added, new, basis) if basis else added
+            return choose_engine(added, Role.TRANSLATE, engine, new) if engine else added
 
         if self._desk.apply("Add a version", edit):
             self._desk.show_version(list(self._desk.project.versions)[-1])

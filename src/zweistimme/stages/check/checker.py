@@ -41,7 +41,7 @@ class Checker:
         if line is None or not line.text.strip() or not segment.text.strip():
             return ()
         looked = Looked(project, tag, segment, line)
-        found = (*self._of_words(looked), *words.lengths(looked))
+        found = (*self._of_words(looked), *figures.regional(looked), *words.lengths(looked))
         return _noticed_still(found, version)
 
     def _of_words(self, looked: Looked) -> tuple[Noticed, ...]:
@@ -68,7 +68,10 @@ class Checker:
             if line is None or not line.text.strip() or not segment.text.strip():
                 continue
             looked = Looked(project, tag, segment, line)
-            found = (*self._of_words(looked), *self._of_length(looked, version, place), *beside.get(segment.id, ()))
+            found = (
+                *self._of_words(looked), *figures.regional(looked), *self._of_length(looked, version, place),
+                *beside.get(segment.id, ()),
+            )  # fmt: skip
             still = _noticed_still(found, version) if found else ()
             if still:
                 result[segment.id] = still

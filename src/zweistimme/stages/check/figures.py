@@ -8,6 +8,8 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Final
 
+from zweistimme.project.access import find_version
+from zweistimme.project.regions import usages
 from zweistimme.project.term_book import term_book
 from zweistimme.project.writing.numbers import said_number
 from zweistimme.stages.check.noticed import Looked, Noticed
@@ -67,6 +69,19 @@ def forbidden(looked: Looked) -> Iterator[Noticed]:
         mended = text[: one.start] + one.instead + text[one.end :] if one.instead and as_listed else None
         code, more = ("word-instead", {"instead": one.instead}) if one.instead else ("word-forbidden", {})
         yield looked.noticed(code, one.start, one.end, mended, word=text[one.start : one.end], **more)
+
+
+def regional(looked: Looked) -> Iterator[Noticed]:
+    """Words that people have put otherwise in this region of the language before."""
+    version = find_version(looked.project, looked.tag)
+    if not version.basis:
+        return
+    text = looked.text
+    for one in usages(looked.project, version).within(text):
+        mended = text[: one.start] + one.here + text[one.end :]
+        yield looked.noticed(
+            "word-regional", one.start, one.end, mended, word=one.there, instead=one.here, times=one.times
+        )
 
 
 def placeholders(looked: Looked) -> Iterator[Noticed]:

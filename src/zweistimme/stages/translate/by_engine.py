@@ -64,7 +64,7 @@ def translate(
         wanted = set(segment_ids)
         work, todo = replace(work, anew=True), [s for s in spoken_segments(work.project) if s.id in wanted]
     if not todo:
-        _say_stale(work, tag)
+        say_stale(work, tag)
         return
     info = engine.info()
     source = work.project.source_tag
@@ -77,11 +77,15 @@ def translate(
             tag=tag,
             known=known,
         )
-    run = _Run(work, engine, tag)
     version = find_version(work.project, tag)
     slots = {segment.id: slot_us(work.project, version, segment) for segment in todo}
     items = [replace(item, longest_us=slots[item.id]) for item in items_of(work.project, todo)]
-    items = with_situations(work, tag, items, info)
+    ask_for_lines(LinesRun(work, engine, tag, source), with_situations(work, tag, items, info))
+
+
+def ask_for_lines(run: LinesRun, items: Sequence[TranslationItem]) -> None:
+    """Ask for all items, those of a failed request one by one, and say what could not be had."""
+    work, tag, info = run.work, run.tag, run.engine.info()
     batches = batched(items, info.limits)
     failed = run.ask(batches, work.part(0, 0.9))
     # a batch that failed is asked again item by item, so that one bad line costs no other; but not what may have been
@@ -99,27 +103,27 @@ def translate(
         run.give_up(item, EngineError("{engine} leaves this text out of its answers.", engine=info.name))
     for finding in cost_of_run(info.name, run.cost):
         work.say(finding)
-    _say_stale(work, tag)
+    say_stale(work, tag)
     if run.failures:
         first = next(iter(run.failures.values()))
-        kind = PartlyDone if len(run.failures) < len(todo) else EngineError
+        kind = PartlyDone if len(run.failures) < len(items) else EngineError
         raise kind(
             msg(
                 "{failed} of {all:line|lines} could not be translated into {version}; the others are kept. First: "
                 "{first}"
             ),
             failed=len(run.failures),
-            all=len(todo),
+            all=len(items),
             version=tag,
             first=first,
         )
 
 
-class _Run:
+class LinesRun:
     """One run over one version."""
 
-    def __init__(self, work: Work, engine: Engine, tag: str) -> None:
-        self._work, self._engine, self._tag = work, engine, tag
+    def __init__(self, work: Work, engine: Engine, tag: str, source_tag: str) -> None:
+        self.work, self.engine, self.tag, self._source_tag = work, engine, tag, source_tag
         self._segments = {segment.id: segment for segment in work.project.segments}
         self.failures: dict[str, str] = {}
         self.cost = Cost()
@@ -130,7 +134,7 @@ class _Run:
         """Ask for every batch; those that failed."""
         if not batches:
             return {}
-        info = self._engine.info()
+        info = self.engine.info()
         failures = ask_all(
             batches, self._answer, limits=info.limits, took=self._took, report=report, repeats_cost=info.repeats_cost
         )
@@ -143,11 +147,11 @@ class _Run:
         """Say of one line why it has no translation."""
         self.failures[item.id] = f"“{item.text[:40]}”: {error}"
         asked = source_fingerprint(self._segments[item.id])
-        self._work.failed(self._tag, Failure(item.id, Made.LINE, error.finding, asked))
+        self.work.failed(self.tag, Failure(item.id, Made.LINE, error.finding, asked))
 
     def _answer(self, batch: Batch) -> Translation:
         """One request; an item longer than the engine takes goes alone, in pieces that are joined again."""
-        most = self._engine.info().limits.characters
+        most = self.engine.info().limits.characters
         if most is None or sum(map(_sent, batch)) <= most:
             return self._asked(batch)
         (item,) = batch
@@ -161,25 +165,25 @@ class _Run:
         return Translation((Wordings(item.id, wordings),), sum((a.cost for a in answers), Cost()))
 
     def _asked(self, batch: Batch) -> Translation:
-        project, info = self._work.project, self._engine.info()
-        terms = terms_for(project, self._tag, (item.text for item in batch), whole=info.situations)
+        project, info = self.work.project, self.engine.info()
+        terms = terms_for(project, self.tag, (item.text for item in batch), whole=info.situations)
         request = TranslationRequest(
-            project.source_tag, spoken_tag(self._tag), batch, terms, about=about_of(project, info)
+            self._source_tag, spoken_tag(self.tag), batch, terms, about=about_of(project, info)
         )
-        return translated(self._work, self._engine, request)
+        return translated(self.work, self.engine, request)
 
     def _took(self, batch: Batch, answer: Translation) -> None:
         self.cost += answer.cost
-        tag = self._tag
+        tag = self.tag
         there = {item.id for item in answer.items}
         self.left_out += [item for item in batch if item.id not in there]
         empty = {item.id for item in answer.items if not item.texts[0].strip()}
         for item in (item for item in batch if item.id in empty):
             self.give_up(
-                item, EngineError("{engine_name} answered with an empty text.", engine_name=self._engine.info().name)
+                item, EngineError("{engine_name} answered with an empty text.", engine_name=self.engine.info().name)
             )
 
-        asked, lines = self._segments, find_version(self._work.project, tag).lines
+        asked, lines = self._segments, find_version(self.work.project, tag).lines
 
         makers = self._makers(batch, answer)
 
@@ -192,15 +196,15 @@ class _Run:
                     )  # fmt: skip
             return project
 
-        self._work.deliver(f"Translate into {tag}", edit)
+        self.work.deliver(f"Translate into {tag}", edit)
 
     def _makers(self, batch: Batch, answer: Translation) -> dict[str, Maker]:
         """Who worded each text, with its share of what all of them cost."""
-        info, cost = self._engine.info(), answer.cost
+        info, cost = self.engine.info(), answer.cost
         whole = sum(len(item.text) for item in batch) or 1
         return {
             item.id: Maker(
-                self._engine.name, info.version, "", round(cost.amount * len(item.text) / whole, 6), cost.currency
+                self.engine.name, info.version, "", round(cost.amount * len(item.text) / whole, 6), cost.currency
             )
             for item in batch
         }
@@ -242,7 +246,7 @@ def batched(items: Sequence[TranslationItem], limits: Limits) -> list[Batch]:
     return batches
 
 
-def _say_stale(work: Work, tag: str) -> None:
+def say_stale(work: Work, tag: str) -> None:
     left = sum(1 for s in work.project.segments if _stale_and_settled(work.project, tag, s))
     if left:
         work.say(Finding("stale-by-hand", {"lines": left, "version": tag}))

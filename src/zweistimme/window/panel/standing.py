@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPlainTextEdit, QToolBut
 
 from zweistimme.messages import tr
 from zweistimme.project.facts import line_is_stale
+from zweistimme.project.languages import own_name
 from zweistimme.project.line_edits import note_of, remove_note
 from zweistimme.project.model import Line, Segment
 from zweistimme.project.wordings import LineNote, LineState, Origin, OriginKind
@@ -51,6 +52,8 @@ def offer_in_words(origin: Origin | None) -> str:
         return tr("{percent} % like a line of “{name}”", percent=origin.percent, name=origin.name)
     if origin.kind is OriginKind.PERSON:
         return tr("written by hand")
+    if origin.kind is OriginKind.VERSION:
+        return tr("from {name}", name=own_name(origin.name))
     return tr("from {name}", name=origin.name) if origin.kind is OriginKind.IMPORT else origin.name
 
 

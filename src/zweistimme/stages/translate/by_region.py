@@ -1,0 +1,63 @@
+"""Lines of a version that has its words from another of the same language."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+
+from zweistimme.engines.protocol import Engine, TranslationItem
+from zweistimme.project.access import find_version
+from zweistimme.project.findings import Finding
+from zweistimme.project.languages import spoken_tag
+from zweistimme.project.regions import carried, usages
+from zweistimme.stages.fit.slot import slot_us
+from zweistimme.stages.translate.by_engine import (
+    LinesRun,
+    Only,
+    ask_for_lines,
+    open_translations,
+    say_stale,
+    translate,
+)
+from zweistimme.stages.translate.situations import with_situations
+from zweistimme.stages.work import Work
+
+
+def translate_version(
+    work: Work, engine: Engine, tag: str, segment_ids: Sequence[str] | None = None, only: Only | None = None
+) -> None:
+    """Translate what is open in a version, from the original or from the version that it has its words from."""
+    if segment_ids is None and find_version(work.project, tag).basis:
+        translate_region(work, engine, tag)
+    else:
+        translate(work, engine, tag, segment_ids, only)
+
+
+def translate_region(work: Work, engine: Engine, tag: str) -> None:
+    """Give a version the words of its basis, and have those lines put otherwise in which something is known to be said
+    otherwise; where no engine knows how, people are told which lines those are."""
+    version = find_version(work.project, tag)
+    after = carried(work.project, tag)
+    new = [key for key, line in after.versions[tag].lines.items() if version.lines.get(key) is not line]
+    if new:
+        work.deliver(f"Translate into {tag}", partial(carried, tag=tag))
+        work.say(Finding("from-version", {"lines": len(new), "version": tag, "basis": version.basis}))
+    known = usages(after, after.versions[tag])
+    lines, segments = after.versions[tag].lines, {segment.id: segment for segment in after.segments}
+    differing = [key for key in new if any(known.within(lines[key].text))]
+    info = engine.info()
+    source, target = spoken_tag(version.basis), spoken_tag(tag)
+    if differing and (source, target) in info.pairs:
+        work = replace(work, project=after)
+        items = [
+            TranslationItem(key, lines[key].text, longest_us=slot_us(after, version, segments[key]))
+            for key in differing
+        ]
+        ask_for_lines(LinesRun(work, engine, tag, source), with_situations(work, tag, items, info))
+    elif differing:
+        work.say(Finding("region-differs", {"lines": len(differing), "version": tag, "basis": version.basis}))
+    waiting = len(open_translations(after, tag))
+    if waiting:
+        work.say(Finding("waits-for-version", {"lines": waiting, "version": tag, "basis": version.basis}))
+    say_stale(work, tag)
