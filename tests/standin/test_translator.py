@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zweistimme.demo.script import LINES, SOURCE, TARGETS
-from zweistimme.engines.protocol import Term, TranslationItem, TranslationRequest, Wordings
+from zweistimme.engines.protocol import Situation, Term, TranslationItem, TranslationRequest, Wordings
 from zweistimme.standin.translator import translate
 
 WORDS = ["the", "old", "clock", "gizmo", "sings", "1884", "Varnholm,", "and", "{x}", "blorp", "very", "now"]
@@ -88,3 +88,18 @@ def test_wordings_of_three_lengths_with_how_long_they_take() -> None:
     made = wordings("The very old clock in the tower still turns.", "en-GB", "de-DE")
     assert len(made.texts) == 3
     assert [w.spoken_us for w in made.wordings] == sorted((w.spoken_us for w in made.wordings), reverse=True)
+
+
+@pytest.mark.parametrize(("tag", "address", "wanted"), [
+    ("de-DE", "", "Du sehen deine alte Uhr."), ("de-DE", "formal", "Sie sehen Ihre alte Uhr."),
+    ("es-ES", "formal", "Usted ve su reloj viejo."),
+])  # fmt: skip
+def test_somebody_is_addressed_as_was_said(tag: str, address: str, wanted: str) -> None:
+    item = TranslationItem("a", "You see your old clock.", situation=Situation(address=address))
+    assert translate(TranslationRequest("en-GB", tag, (item,))).items[0].texts[0] == wanted
+
+
+def test_terms_are_obeyed_in_any_form() -> None:
+    terms = (Term("beacon", "Leuchtfeuer"),)
+    request = TranslationRequest("en-GB", "de-DE", (TranslationItem("a", "We see old beacons."),), terms)
+    assert "Leuchtfeuer" in translate(request).items[0].texts[0]

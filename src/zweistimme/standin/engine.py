@@ -65,7 +65,7 @@ class BundledEngine:
         limits = Limits(characters=20_000, items=64, at_once=min(cores(), 8))
         return EngineInfo(
             "bundled", __version__, recognises=LANGUAGES, pairs=translator.PAIRS, voices=voices, limits=limits,
-            detects=True, streams=True, imitates=LANGUAGES, describes=descriptions.LANGUAGES,
+            detects=True, streams=True, situations=True, imitates=LANGUAGES, describes=descriptions.LANGUAGES,
             drafts=drafts.LANGUAGES, senses=tones.LANGUAGES, moods=beds.MOODS,
         )  # fmt: skip
 

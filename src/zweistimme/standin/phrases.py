@@ -28,6 +28,17 @@ _PERSONS: Final = {
 
 
 _SINGULAR: Final = {"en": {"he", "she", "it", "who"}, "de": {"er", "es", "wer"}, "es": {"él", "ella", "quién"}}
+_POLITE: Final = {
+    "de": [
+        (re.compile(rf"\b{familiar}\b", re.IGNORECASE), polite)
+        for familiar, polite in (("du", "Sie"), ("dich", "Sie"), ("dir", "Ihnen"), ("dein", "Ihr"), ("deine", "Ihre"),
+                                 ("deinen", "Ihren"), ("deinem", "Ihrem"), ("deiner", "Ihrer"))
+    ],
+    "es": [
+        (re.compile(rf"\b{familiar}\b", re.IGNORECASE), polite)
+        for familiar, polite in (("tú", "usted"), ("tu", "su"), ("tus", "sus"))
+    ],
+}  # fmt: skip
 _DEGREES: Final = frozenset({"very", "more", "still", "only"})
 _OPENING: Final = frozenset('“„«"')
 
@@ -50,22 +61,36 @@ class _State:
     begun: bool = False
     gender: str = "m"
     """Of the subject, for what is said of it in Spanish."""
+    formal: bool = False
+    """Whether whoever is spoken to is addressed formally."""
     awaits_verb: bool = False
     """Whether the subject was a pronoun just now, so that a word that could be a verb is one."""
 
 
-def word_by_word(sentence: str, source: str, target: str) -> str:
+def word_by_word(sentence: str, source: str, target: str, *, formal: bool = False) -> str:
     """A sentence, word for word, in the order of the source. Unknown words stand in ⟦brackets⟧; numbers, and names
-    (capitals inside a sentence, unless the source is German), stay as they are."""
+    (capitals inside a sentence, unless the source is German), stay as they are. *formal* says Sie and usted."""
     tokens = _TOKEN.findall(sentence)
     said: list[str] = []
-    state = _State()
+    state = _State(formal=formal)
     place = 0
     while place < len(tokens):
         taken, words = _phrase(tokens, place, source, target, state)
         said.append(_begun(words, state))
         place += taken
-    return " ".join("".join(said).split())
+    words = " ".join("".join(said).split())
+    return _formally(words, target) if formal else words
+
+
+def _formally(text: str, target: str) -> str:
+    """What is said to somebody formally, with the verb that stands there already."""
+    for familiar, polite in _POLITE.get(target, ()):
+        text = familiar.sub(lambda match, polite=polite: _cased(polite, match.group()), text)  # type: ignore[misc]
+    return text
+
+
+def _cased(word: str, like: str) -> str:
+    return word[:1].upper() + word[1:] if like[:1].isupper() else word
 
 
 def is_attribute(words: list[str], place: int, language: str) -> bool:
@@ -193,6 +218,8 @@ def _word(token: str, source: str, target: str, state: _State) -> str:
     row, form = verb or entry
     state.awaits_verb = small in _PERSONS[source] or small in _SINGULAR[source]
     state.person = _PERSONS[source].get(small, state.person)
+    if small == "you" and target == "es" and state.formal:
+        state.person = 1
     if small == "not" and target == "de":
         return "nicht"
     if row.kind == "v":

@@ -6,7 +6,6 @@ Terms are obeyed; numbers, names and placeholders are kept; words it does not kn
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -15,6 +14,7 @@ from typing import Final
 from zweistimme.engines.offers import Cost
 from zweistimme.engines.protocol import Term, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.project.errors import EngineError
+from zweistimme.project.term_finding import Sought, TermFinder
 from zweistimme.project.writing import spoken_us
 from zweistimme.standin import phrases
 from zweistimme.standin.grammar import COLUMNS
@@ -63,17 +63,18 @@ def translate(request: TranslationRequest) -> Translation:
         )
     items = []
     for item in request.items:
-        texts = _wordings(item.text, *pair, request.terms)[: request.wordings]
+        formal = item.situation is not None and item.situation.address == "formal"
+        texts = _wordings(item.text, *pair, request.terms, formal)[: request.wordings]
         items.append(Wordings(item.id, tuple(Wording(text, spoken_us(text, request.target)) for text in texts)))
     return Translation(tuple(items), Cost(sum(len(item.text) for item in request.items)))
 
 
-def _wordings(text: str, source: str, target: str, terms: Sequence[Term]) -> tuple[str, ...]:
+def _wordings(text: str, source: str, target: str, terms: tuple[Term, ...], formal: bool) -> tuple[str, ...]:
     """Up to three wordings, the fullest first; each shorter than the one before."""
     whole = _table(source, target).get(phrases.key(text))
-    if whole and not _contradicts(text, whole[0], terms):
+    if whole and not _contradicts(text, whole[0], source, terms):
         return whole
-    parts = [_sentence(sentence, source, target, terms) for sentence in _SENTENCE_END.split(text.strip())]
+    parts = [_sentence(sentence, source, target, terms, formal) for sentence in _SENTENCE_END.split(text.strip())]
     lengths = max(len(part) for part in parts)
     wordings = [" ".join(part[min(place, len(part) - 1)] for part in parts) for place in range(lengths)]
     kept = [wordings[0]]
@@ -83,14 +84,15 @@ def _wordings(text: str, source: str, target: str, terms: Sequence[Term]) -> tup
     return tuple(kept)
 
 
-def _contradicts(text: str, wording: str, terms: Sequence[Term]) -> bool:
+def _contradicts(text: str, wording: str, source: str, terms: tuple[Term, ...]) -> bool:
     """Whether a ready-made wording lacks a term that the text asks for."""
-    return any(_term(term).search(text) and term.target.lower() not in wording.lower() for term in terms)
+    return any(one.key.lower() not in wording.lower() for one in _finder(terms, source).found(text))
 
 
-@lru_cache(maxsize=2_000)
-def _term(term: Term) -> re.Pattern[str]:
-    return re.compile(rf"(?<!\w){re.escape(term.source)}(?!\w)", re.IGNORECASE)
+@lru_cache(maxsize=50)
+def _finder(terms: tuple[Term, ...], source: str) -> TermFinder:
+    """Finds the terms of a request, in any form; what is found has what the term must become for its key."""
+    return TermFinder([Sought(term.source, term.target) for term in terms], source)
 
 
 @lru_cache(maxsize=8)
@@ -105,21 +107,21 @@ def _table(source: str, target: str) -> dict[str, tuple[str, ...]]:
     return table
 
 
-def _sentence(sentence: str, source: str, target: str, terms: Sequence[Term]) -> tuple[str, ...]:
+def _sentence(sentence: str, source: str, target: str, terms: tuple[Term, ...], formal: bool) -> tuple[str, ...]:
     known = _table(source, target).get(phrases.key(sentence))
-    if known and not _contradicts(sentence, known[0], terms):
+    if known and not _contradicts(sentence, known[0], source, terms):
         return known
     held = _Held([])
     text = _KEPT.sub(lambda match: held.put(match.group()), sentence)
-    for term in sorted(terms, key=lambda t: -len(t.source)):
-        text = _term(term).sub(lambda _match, word=term.target: held.put(word), text)  # type: ignore[misc]
+    for one in reversed(_finder(terms, source).found(text)):
+        text = text[: one.start] + held.put(one.key) + text[one.end :]
     texts = [text, without(text, source, adjectives=False), without(text, source, adjectives=True)]
     way: tuple[str, ...] = (source, target) if "en" in (source, target) else (source, "en", target)
     said = []
     for wording in dict.fromkeys(texts):
         for a, b in pairwise(way):
             protected = _KEPT.sub(lambda match: held.put(match.group()), wording)
-            wording = phrases.word_by_word(protected, a, b)
+            wording = phrases.word_by_word(protected, a, b, formal=formal and b == target)
         said.append(held.back(_finished(wording, target)))
     return tuple(said)
 
