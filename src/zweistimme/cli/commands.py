@@ -76,6 +76,10 @@ COMMANDS: Final[Mapping[str, Entry]] = {
         "choose_command",
         "Choose among the wordings on offer, for the whole version at once, the fullest that can be placed well.",
     ),
+    "compare": Entry(
+        "compare_command",
+        "Have the same lines put by several engines, and say how long, how alike and how dear each is.",
+    ),
     "say-back": Entry(
         "say_back_command",
         "Have wordings put back into the language of the original, and say how alike they are, the worst first.",

@@ -28,6 +28,7 @@ def say_back(
     project: Path = ProjectArgument,
     to: str = typer.Option(..., "--to", help="The version.", metavar="TAG"),
     line: list[int] = LineOption,
+    by: str = typer.Option("", help="Another language on the way back.", metavar="TAG"),
     as_json: bool = JsonOption,
 ) -> None:
     """Have wordings put back into the language of the original, and say how alike they are, the worst first."""
@@ -36,7 +37,7 @@ def say_back(
         chosen_tags([tag], list(document.project.versions))
         ids = [segment_of(document.project, number).id for number in line] or None
         name = engine_for(document.project, Role.TRANSLATE, tag)
-        said = run(document, f"Say back {tag}", said_back, engine(name), tag, ids)
+        said = run(document, f"Say back {tag}", said_back, engine(name), tag, ids, by=language_tag(by) if by else "")
     if as_json:
         typer.echo(json.dumps([asdict(one) for one in said], ensure_ascii=False, indent=1))
         return

@@ -155,6 +155,7 @@ ACTIONS: Final = (
     *_OFFERS,
     ActionSpec("choose_fitting", "Choose what fits, for the whole version …", "Ctrl+Shift+K", "Writing"),
     ActionSpec("follow_original", "Follow corrections of the original, or hold", "", "Writing"),
+    ActionSpec("compare", "Compare engines …", "Ctrl+Shift+B", "Writing"),
     ActionSpec("say_back", "Have wordings said back in the original's language …", "Ctrl+B", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     *_TERMS,

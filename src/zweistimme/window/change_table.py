@@ -9,7 +9,7 @@ from typing import Final
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QTableWidgetItem, QVBoxLayout, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.project.text_changes import changes
@@ -19,6 +19,8 @@ from zweistimme.window.panel.marked_text import marked_changes
 from zweistimme.window.theme import SMALL_PT, font, px
 
 _WORDS: Final = 2
+_BESIDE: Final = 3
+"""With more buttons, what is to be said stands below."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +106,7 @@ class ChangeTable(QWidget):
 class ChangePanel(QWidget):
     """A panel of changes: what is to be said of all of them, buttons, and the table."""
 
-    def __init__(self, desk: Desk, table: ChangeTable, buttons: Sequence[QPushButton]) -> None:
+    def __init__(self, desk: Desk, table: ChangeTable, buttons: Sequence[QWidget]) -> None:
         super().__init__()
         self._desk, self.list = desk, table
         self.about = QLabel()
@@ -112,7 +114,11 @@ class ChangePanel(QWidget):
         self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         table.reached.connect(desk.select)
         row = QHBoxLayout()
-        row.addWidget(self.about, 1)
+        below = len(buttons) > _BESIDE
+        if below:
+            row.addStretch(1)
+        else:
+            row.addWidget(self.about, 1)
         for button in buttons:
             row.addWidget(button)
         column = QVBoxLayout(self)
@@ -120,6 +126,8 @@ class ChangePanel(QWidget):
         column.setSpacing(5)
         column.addLayout(row)
         column.addWidget(table, 1)
+        if below:
+            column.addWidget(self.about)
 
     def say(self, words: str) -> None:
         """Say something of all of them; whole in the hint, where the panel is narrow."""

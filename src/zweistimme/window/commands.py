@@ -170,6 +170,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "terms": lambda v: v.navigation.open_panel("Terms"),
     "choose_fitting": lambda v: v.navigation.open_panel("Choose what fits"),
     "follow_original": lambda v: v.following.flip(),
+    "compare": lambda v: v.navigation.open_panel("Engines compared"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),

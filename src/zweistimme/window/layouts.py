@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLabel,
     QLayout,
+    QMenu,
     QScrollArea,
     QTableWidget,
     QWidget,
@@ -37,6 +38,20 @@ def scrolled(content: QWidget) -> QScrollArea:
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what has the keyboard in it
     area.setWidget(content)
     return area
+
+
+def checkable_menu(
+    parent: QWidget, names: Sequence[str], checked: Sequence[str], changed: Callable[[], object]
+) -> QMenu:
+    """A menu of things of which any may be ticked."""
+    menu = QMenu(parent)
+    for name in names:
+        action = menu.addAction(name)
+        assert action is not None
+        action.setCheckable(True)
+        action.setChecked(name in checked)
+        action.toggled.connect(lambda _on: changed())
+    return menu
 
 
 def list_table(heads: Sequence[str], name: str, stretched: Sequence[int]) -> QTableWidget:

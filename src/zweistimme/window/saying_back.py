@@ -5,16 +5,19 @@ from __future__ import annotations
 from typing import Final
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QMessageBox, QPushButton
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QComboBox, QMessageBox, QPushButton
 
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.messages import money, msg, msg_act, number, tr
-from zweistimme.stages.engine_choice import engine_for
+from zweistimme.project.languages import language_name, same_language, spoken_tag
+from zweistimme.stages.engine_choice import engine_for, pair_known
 from zweistimme.stages.translate.saying_back import SaidBack, say_back, sayable
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.change_table import ChangePanel, ChangeRow, ChangeTable
+from zweistimme.window.choices import fill
 
 NAME: Final = msg("Said back")
 SAYING: Final = msg_act("Say a version back")
@@ -29,7 +32,11 @@ class SayingBackPanel(ChangePanel):
     def __init__(self, desk: Desk) -> None:
         self.chosen, self.all = QPushButton(tr("What is chosen")), QPushButton(tr("The whole version"))
         heads, name = (tr("Alike"), tr("Wording")), tr("Wordings said back, the worst first")
-        super().__init__(desk, ChangeTable(heads, name, tr("Said back"), wide=(3,)), [self.chosen, self.all])
+        self.by = QComboBox()
+        self.by.setAccessibleName(tr("By way of another language"))
+        self.by.setToolTip(tr("By way of another language"))
+        table = ChangeTable(heads, name, tr("Said back"), wide=(3,))
+        super().__init__(desk, table, [self.by, self.chosen, self.all])
         self._tag = ""
         self.said: dict[str, SaidBack] = {}
         self._took.connect(self._take_over)
@@ -40,15 +47,35 @@ class SayingBackPanel(ChangePanel):
         desk.changed.connect(lambda _change: self._forget())
         desk.version_changed.connect(lambda _tag: self._forget())
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._offer_ways()
+
+    def _offer_ways(self) -> None:
+        """Languages that the engine knows the way to and back from."""
+        desk = self._desk
+        name = engine_for(desk.project, Role.TRANSLATE, desk.tag)
+        info = desk.book.tests[name].info if name in desk.book.tests else None
+        tags = {end for _, end in info.pairs} if info is not None and desk.tag else set()
+        ends = [spoken_tag(desk.tag), desk.project.source_tag] if desk.tag else []
+        known = [
+            tag for tag in sorted(tags)
+            if not any(same_language(tag, end) for end in ends)
+            and info is not None and pair_known(info, ends[0], tag) and pair_known(info, tag, ends[1])
+        ]  # fmt: skip
+        ways = [(tr("by {language}", language=language_name(tag)), tag, "") for tag in known]
+        fill(self.by, [(tr("directly"), "", ""), *ways], self.by.currentData() or "")
+        self.by.setVisible(bool(known))
+
     def ask(self, ids: list[str]) -> None:
         """Have these lines said back, once what that costs is agreed to."""
         desk = self._desk
         if desk.version is None or not ids or not self._agreed(ids):
             return
-        tag, name = desk.tag, engine_for(desk.project, Role.TRANSLATE, desk.tag)
+        tag, name, by = desk.tag, engine_for(desk.project, Role.TRANSLATE, desk.tag), self.by.currentData() or ""
 
         def stage(work: Work) -> None:
-            say_back(work, engine(name), tag, ids, lambda said: self._took.emit(tag, said))
+            say_back(work, engine(name), tag, ids, lambda said: self._took.emit(tag, said), by)
 
         desk.jobs.read(SAYING, stage)
 
@@ -57,7 +84,8 @@ class SayingBackPanel(ChangePanel):
         name = engine_for(desk.project, Role.TRANSLATE, desk.tag)
         info = desk.book.tests[name].info if name in desk.book.tests else None
         letters = sum(len(item.text) for item in sayable(desk.project, desk.tag, ids))
-        cost = info.price.of(letters) if info is not None else None
+        ways = 2 if self.by.currentData() else 1
+        cost = info.price.of(ways * letters) if info is not None else None
         if cost is None or not cost.amount:
             return True
         words = tr(

@@ -25,6 +25,8 @@ from zweistimme.window.choosing import NAME as CHOOSING
 from zweistimme.window.choosing import ChoosingPanel
 from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
+from zweistimme.window.comparing import NAME as COMPARED
+from zweistimme.window.comparing import ComparingPanel
 from zweistimme.window.layouts import scrolled
 from zweistimme.window.memory_panel import NAME as MEMORY
 from zweistimme.window.memory_panel import MemoryPanel
@@ -112,6 +114,8 @@ class ScorePage(Page):
         self.terms = TermsPanel(desk)
         self.brief = BriefPanel(desk)
         panels |= {SAID_BACK: self.saying_back, TERMS: self.terms, BRIEF: self.brief}
+        self.comparing = ComparingPanel(desk)
+        panels |= {COMPARED: self.comparing}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)

@@ -6,35 +6,27 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from enum import StrEnum
 
-from zweistimme.engines.offers import FREE, Cost, Limits
+from zweistimme.engines.offers import FREE, Cost
 from zweistimme.engines.protocol import (
     Engine,
     Translation,
     TranslationItem,
-    TranslationRequest,
-    Wording,
-    Wordings,
 )
 from zweistimme.engines.request_queue import ask_all
-from zweistimme.engines.text_pieces import pieces
-from zweistimme.messages import msg, tr
+from zweistimme.messages import msg
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import line_is_stale, source_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
-from zweistimme.project.languages import spoken_tag
 from zweistimme.project.line_edits import is_settled, put_translation
 from zweistimme.project.model import Failure, Made, Maker, Project, Segment
 from zweistimme.project.progress import Mark, marks_of
-from zweistimme.project.writing import joined
-from zweistimme.stages.answers import cost_of_run, translated
-from zweistimme.stages.engine_choice import pair_known
+from zweistimme.stages.answers import cost_of_run
 from zweistimme.stages.fit.slot import slot_us
+from zweistimme.stages.translate.asking import Asking, Batch, batched, check_pair, items_of
 from zweistimme.stages.translate.remembering import recall
-from zweistimme.stages.translate.situations import about_of, terms_for, with_situations
+from zweistimme.stages.translate.situations import with_situations
 from zweistimme.stages.work import Report, Work
-
-Batch = tuple[TranslationItem, ...]
 
 
 class Only(StrEnum):
@@ -68,15 +60,7 @@ def translate(
         return
     info = engine.info()
     source = work.project.source_tag
-    if not pair_known(info, source, tag):
-        known = ", ".join(tr("{source} to {targets}", source=a, targets=b) for a, b in info.pairs) or tr("no languages")
-        raise EngineError(
-            "{engine} does not translate {source} to {tag}; it knows {known}.",
-            engine=info.name,
-            source=source,
-            tag=tag,
-            known=known,
-        )
+    check_pair(info, source, tag)
     version = find_version(work.project, tag)
     slots = {segment.id: slot_us(work.project, version, segment) for segment in todo}
     items = [replace(item, longest_us=slots[item.id]) for item in items_of(work.project, todo)]
@@ -123,7 +107,8 @@ class LinesRun:
     """One run over one version."""
 
     def __init__(self, work: Work, engine: Engine, tag: str, source_tag: str) -> None:
-        self.work, self.engine, self.tag, self._source_tag = work, engine, tag, source_tag
+        self.work, self.engine, self.tag = work, engine, tag
+        self._asking = Asking(work, engine, tag, source_tag)
         self._segments = {segment.id: segment for segment in work.project.segments}
         self.failures: dict[str, str] = {}
         self.cost = Cost()
@@ -136,8 +121,9 @@ class LinesRun:
             return {}
         info = self.engine.info()
         failures = ask_all(
-            batches, self._answer, limits=info.limits, took=self._took, report=report, repeats_cost=info.repeats_cost
-        )
+            batches, self._asking.answer, limits=info.limits, took=self._took, report=report,
+            repeats_cost=info.repeats_cost,
+        )  # fmt: skip
         if final:
             for failure in failures:
                 self.give_up(failure.question[0], failure.error)
@@ -148,29 +134,6 @@ class LinesRun:
         self.failures[item.id] = f"“{item.text[:40]}”: {error}"
         asked = source_fingerprint(self._segments[item.id])
         self.work.failed(self.tag, Failure(item.id, Made.LINE, error.finding, asked))
-
-    def _answer(self, batch: Batch) -> Translation:
-        """One request; an item longer than the engine takes goes alone, in pieces that are joined again."""
-        most = self.engine.info().limits.characters
-        if most is None or sum(map(_sent, batch)) <= most:
-            return self._asked(batch)
-        (item,) = batch
-        parts = pieces(item.text, lambda piece: len(piece) <= most)
-        answers = [self._asked((TranslationItem(item.id, part, situation=item.situation),)) for part in parts]
-        if not all(answer.items for answer in answers):
-            return Translation((), sum((a.cost for a in answers), Cost()))
-        fullest = [answer.items[0].wordings[0] for answer in answers]
-        shortest = [answer.items[0].wordings[-1] for answer in answers]
-        wordings = tuple(dict.fromkeys((_in_one(fullest), _in_one(shortest))))
-        return Translation((Wordings(item.id, wordings),), sum((a.cost for a in answers), Cost()))
-
-    def _asked(self, batch: Batch) -> Translation:
-        project, info = self.work.project, self.engine.info()
-        terms = terms_for(project, self.tag, (item.text for item in batch), whole=info.situations)
-        request = TranslationRequest(
-            self._source_tag, spoken_tag(self.tag), batch, terms, about=about_of(project, info)
-        )
-        return translated(self.work, self.engine, request)
 
     def _took(self, batch: Batch, answer: Translation) -> None:
         self.cost += answer.cost
@@ -208,42 +171,6 @@ class LinesRun:
             )
             for item in batch
         }
-
-
-def _in_one(wordings: Sequence[Wording]) -> Wording:
-    return Wording(joined([w.text for w in wordings]), sum(w.spoken_us for w in wordings))
-
-
-def items_of(project: Project, todo: Sequence[Segment]) -> list[TranslationItem]:
-    """Segments as items, each with its neighbours."""
-    spoken = spoken_segments(project)
-    place = {segment.id: number for number, segment in enumerate(spoken)}
-    items = []
-    for segment in todo:
-        number = place[segment.id]
-        before = spoken[number - 1].text if number else ""
-        after = spoken[number + 1].text if number + 1 < len(spoken) else ""
-        items.append(TranslationItem(segment.id, segment.text, before, after))
-    return items
-
-
-def _sent(item: TranslationItem) -> int:
-    return len(item.text) + len(item.before) + len(item.after)
-
-
-def batched(items: Sequence[TranslationItem], limits: Limits) -> list[Batch]:
-    """Items gathered into requests no larger than the engine takes. One item alone may be larger."""
-    batches: list[Batch] = []
-    size = 0
-    for item in items:
-        fits = limits.characters is None or size + _sent(item) <= limits.characters
-        if batches and len(batches[-1]) < limits.items and fits:
-            batches[-1] += (item,)
-            size += _sent(item)
-        else:
-            batches.append((item,))
-            size = _sent(item)
-    return batches
 
 
 def say_stale(work: Work, tag: str) -> None:

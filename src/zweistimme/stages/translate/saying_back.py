@@ -5,7 +5,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from itertools import pairwise
 
+from zweistimme.engines.offers import Cost
 from zweistimme.engines.protocol import Engine, Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.messages import msg
@@ -16,7 +18,7 @@ from zweistimme.project.languages import spoken_tag
 from zweistimme.project.model import Project
 from zweistimme.stages.answers import translated
 from zweistimme.stages.engine_choice import pair_known
-from zweistimme.stages.translate.by_engine import Batch, batched
+from zweistimme.stages.translate.asking import Batch, batched
 from zweistimme.stages.translate.chrf import chrf
 from zweistimme.stages.work import Work
 
@@ -52,21 +54,29 @@ def say_back(
     tag: str,
     segment_ids: Iterable[str] | None = None,
     took: Callable[[list[SaidBack]], None] = lambda _said: None,
+    by: str = "",
 ) -> list[SaidBack]:
     """Have lines of a version said back, each answer given to *took* as it is there; all of them, the worst first. What
-    was said back before is not asked for again. EngineError where the engine does not know the way back; PartlyDone
-    where some lines failed."""
+    was said back before is not asked for again. *by* is another language on the way, if wanted. EngineError where the
+    engine does not know the way back; PartlyDone where some lines failed."""
     info, source = engine.info(), work.project.source_tag
-    if not pair_known(info, tag, source):
-        raise EngineError(
-            "{engine} does not translate {source} back to {tag}.", engine=info.name, source=spoken_tag(tag), tag=source
-        )
+    way = [spoken_tag(tag), *([spoken_tag(by)] if by else []), source]
+    for start, end in pairwise(way):
+        if not pair_known(info, start, end):
+            raise EngineError(
+                "{engine} does not translate {source} back to {tag}.", engine=info.name, source=start, tag=end
+            )
     segments = {segment.id: segment for segment in work.project.segments}
     numbers = {segment.id: number for number, segment in enumerate(spoken_segments(work.project), 1)}
     found: list[SaidBack] = []
 
     def asked(batch: Batch) -> Translation:
-        return translated(work, engine, TranslationRequest(spoken_tag(tag), source, batch))
+        cost = Cost()
+        for start, end in pairwise(way):
+            answer = translated(work, engine, TranslationRequest(start, end, batch))
+            batch = tuple(TranslationItem(item.id, item.texts[0]) for item in answer.items)
+            cost += answer.cost
+        return Translation(answer.items, cost)
 
     def taken(batch: Batch, answer: Translation) -> None:
         texts = {item.id: item.text for item in batch}
