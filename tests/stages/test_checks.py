@@ -260,3 +260,30 @@ def test_one_line_that_addresses_somebody_otherwise_is_noticed_and_words_that_ma
 def mixed(project: Project, tag: str) -> list[str]:
     found = Checker().version(project, tag)
     return [key for key, ones in found.items() if "address-mixed" in [one.code for one in ones]]
+
+
+@pytest.mark.parametrize(("source", "text", "source_tag", "tag", "wanted"), [
+    ("On 3/4/2024 it sank.", "Am 4.3.2024 sank es.", "en-US", "de-DE", []),
+    ("On 3/4/2024 it sank.", "Am 3.4.2024 sank es.", "en-US", "de-DE", ["date-other"]),
+    ("On 3/4/2024 it sank.", "Am 3.4.2024 sank es.", "en-GB", "de-DE", []),
+    ("On 2024-03-04 it sank.", "Le 04/03/2024, il coula.", "en-GB", "fr-FR", []),
+    ("On the 3rd of May 1884 it rang.", "Am 3. Mai 1884 läutete sie.", "en-GB", "de-DE", []),
+    ("On the 3rd of May 1884 it rang.", "Am 3. Juni 1884 läutete sie.", "en-GB", "de-DE", ["date-other"]),
+    ("May 3, 1884 was cold.", "El 3 de mayo de 1884 hacía frío.", "en-US", "es-ES", []),
+    ("May 3 was cold.", "3 мая было холодно.", "en-US", "ru-RU", []),
+    ("May I have 3 of them?", "Kann ich 3 davon haben?", "en-GB", "de-DE", []),
+    ("It is 5 km away.", "Es ist 5 Kilometer entfernt.", "en-GB", "de-DE", []),
+    ("It is 5 km away.", "Es ist 5 Meilen entfernt.", "en-GB", "de-DE", ["unit-other"]),
+    ("It is 5 miles away.", "Es ist 5 km entfernt.", "en-GB", "de-DE", ["unit-other"]),
+    ("It weighs 20 pounds.", "Pèse 20 kilogrammes.", "en-GB", "fr-FR", ["unit-other"]),
+    ("It weighs 20 kg.", "Pèse 20 kilogrammes.", "en-GB", "fr-FR", []),
+    ("In 20 minutes.", "20 分後。", "en-GB", "ja-JP", []),
+    ("Wait 20 hours.", "Espera 20 minutos.", "en-GB", "es-ES", ["unit-other"]),
+    ("It has 36 teeth.", "Es hat 36 Zähne.", "en-GB", "xx", []),
+])  # fmt: skip
+def test_days_and_units_are_the_same_on_both_sides(
+    source: str, text: str, source_tag: str, tag: str, wanted: list[str]
+) -> None:
+    project = with_line(source, text, tag if tag != "xx" else "tlh", source_tag)
+    found = Checker().line(project, next(iter(project.versions)), project.segments[0])
+    assert [one.code for one in found if one.code in ("date-other", "unit-other")] == wanted

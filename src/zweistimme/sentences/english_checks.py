@@ -9,6 +9,8 @@ from zweistimme.messages import msg
 CHECKS: Final = {
     "number-missing": "The original has {number}, the wording has not.",
     "number-added": "The wording has {number}, the original has not.",
+    "date-other": "{date} is another day than {wanted}.",
+    "unit-other": "{measure} is measured otherwise than {wanted}.",
     "term-missing": "“{term}” is “{wanted}” here, and that is not in the wording.",
     "word-forbidden": "“{word}” is not to be used.",
     "word-instead": "“{word}” is not to be used: it is “{instead}” here.",
@@ -42,6 +44,8 @@ CHECKS: Final = {
 KINDS: Final = {
     "number-missing": msg("numbers that are missing"),
     "number-added": msg("numbers that were added"),
+    "date-other": msg("other dates"),
+    "unit-other": msg("other units"),
     "term-missing": msg("names and terms"),
     "word-forbidden": msg("words that are not to be used"),
     "word-instead": msg("words for which others are used"),
