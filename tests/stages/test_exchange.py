@@ -12,6 +12,8 @@ import pytest
 from docx import Document as WordDocument
 from docx.oxml import OxmlElement
 from lxml import etree
+from openpyxl import load_workbook
+from openpyxl.comments import Comment
 
 from helpers import project_with
 from zweistimme.formats.exchange_row import Exchange, mark_of
@@ -31,10 +33,11 @@ from zweistimme.stages.translate.exchange import (
     take_back,
     written_exchange,
 )
+from zweistimme.store.document import Document
 
 TAG = "de-DE"
 ROWS = [(1.0, 3.0, "Fish & <chips>, please."), (4.0, 6.0, "Two\u00a0ropes."), (7.0, 9.0, "It is late.")]
-KINDS = (".xlf", ".docx", ".csv")
+KINDS = (".xlf", ".docx", ".xlsx", ".csv")
 
 
 @pytest.fixture
@@ -60,6 +63,11 @@ def edited(file: Path, number: int, wording: str, note: str = "") -> None:
         if note:
             row.cells[6].text = note
         document.save(str(file))
+    elif file.suffix == ".xlsx":
+        workbook = load_workbook(file)
+        workbook.active.cell(number + 1, 5).value = wording
+        workbook.active.cell(number + 1, 7).value = note
+        workbook.save(file)
     elif file.suffix == ".csv":
         lines = file.read_bytes().decode("utf-8-sig").split("\r\n")
         cells = lines[number].split(",")
@@ -327,3 +335,41 @@ def test_what_a_spreadsheet_would_count_and_spaces_that_do_not_break_come_back(
     if kind == ".csv":
         cells = file.read_bytes().decode("utf-8-sig").split("\r\n")[2].split(",")
         assert cells[4][0] not in "=+-@"
+
+
+def test_a_workbook_keeps_words_that_look_like_formulas_and_gives_comments_back(
+    project: Project, tmp_path: Path
+) -> None:
+    project = line_edits.set_line_text(project, TAG, "s2", "=Zwei+Taue.")
+    file = sent(project, ".xlsx", tmp_path)
+    workbook = load_workbook(file)
+    cell = workbook.active["E3"]
+    assert (cell.value, cell.data_type) == ("=Zwei+Taue.", "s")
+    workbook.active["D3"].comment = Comment("Which ropes?", "Tom")
+    workbook.active["E4"].value = 36
+    workbook.save(file)
+    rows = {row.number: row for row in read_exchange(file).rows}
+    assert (rows[2].target, rows[2].notes) == ("=Zwei+Taue.", (LineNote("Which ropes?", "Tom"),))
+    assert rows[3].target == "36"
+    (tmp_path / "x.xlsx").write_bytes(b"PK")
+    with pytest.raises(FormatError, match="not a workbook"):
+        read_exchange(tmp_path / "x.xlsx")
+
+
+@pytest.mark.parametrize("kind", [".docx", ".xlsx"])
+def test_tables_have_the_picture_at_each_line_and_come_back_all_the_same(
+    kind: str, demo: Document, tmp_path: Path
+) -> None:
+    heard: list[float] = []
+    data = written_exchange(demo.project, TAG, kind, with_pictures=True, report=heard.append)
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        pictures = [name for name in archive.namelist() if "/media/" in name]
+        assert all(archive.read(name)[:3] == b"\xff\xd8\xff" for name in pictures)
+    assert 1 < len(pictures) <= len(demo.project.segments)
+    assert heard == sorted(heard)
+    (tmp_path / f"a{kind}").write_bytes(data)
+    changes, said = proposed(demo.project, TAG, read_exchange(tmp_path / f"a{kind}"))
+    assert not changes
+    assert not said
+    with pytest.raises(FormatError, match="Pictures go into"):
+        written_exchange(demo.project, TAG, ".csv", with_pictures=True)

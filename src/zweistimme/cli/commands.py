@@ -67,7 +67,7 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "settings": Entry("settings_command", "Say what is set for the whole desk, or set it."),
     "window": Entry("window_command", "Open the window (also: zweistimme PROJECT)."),
     "export": Entry(
-        "exchange_commands", "Write a version for people who have no desk: XLIFF 2.1, a Word table, or CSV."
+        "exchange_commands", "Write a version for people who have no desk: XLIFF 2.1, a Word table, a workbook, or CSV."
     ),
     "import": Entry(
         "exchange_commands", "Take back a version that somebody looked over: wordings, states and notes, line by line."

@@ -30,13 +30,16 @@ def register(app: typer.Typer) -> None:
 
 def export(
     project: Path = ProjectArgument,
-    file: Path = typer.Argument(..., help="The file to write: .xlf, .docx or .csv.", dir_okay=False, metavar="FILE"),
+    file: Path = typer.Argument(
+        ..., help="The file to write: .xlf, .docx, .xlsx or .csv.", dir_okay=False, metavar="FILE"
+    ),
     to: str = VersionOption,
+    pictures: bool = typer.Option(False, "--pictures", help="With what is seen at each line; .docx and .xlsx."),
 ) -> None:
-    """Write a version for people who have no desk: XLIFF 2.1, a Word table, or CSV."""
+    """Write a version for people who have no desk: XLIFF 2.1, a Word table, a workbook, or CSV."""
     state, tag = project_in(project), language_tag(to)
     chosen_tags([tag], list(state.versions))
-    written_bytes(file, written_exchange(state, tag, file.suffix))
+    written_bytes(file, written_exchange(state, tag, file.suffix, with_pictures=pictures))
     out.print(tr("{file} is written.", file=file), markup=False)
 
 

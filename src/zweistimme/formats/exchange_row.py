@@ -13,7 +13,8 @@ from zweistimme.project.wordings import LineNote, LineState
 class ExchangeRow:
     """One line. *number* counts from 1; *letters* is how many fit comfortably, *seconds* what the slot offers.
     ``source_sent`` and ``target_sent`` are marks of the texts as they were sent (``mark_of``), ``state_sent`` is the
-    state; empty where a file does not say. What a file that came back does not say is None."""
+    state; empty where a file does not say. What a file that came back does not say is None. *picture* is a JPEG of what
+    is seen then, where one is sent along."""
 
     segment_id: str
     source: str
@@ -30,6 +31,7 @@ class ExchangeRow:
     source_sent: str = ""
     target_sent: str = ""
     state_sent: str = ""
+    picture: bytes = b""
 
 
 @dataclass(frozen=True, slots=True)

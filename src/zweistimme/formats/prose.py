@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Final
 from zweistimme.formats.context import NOTHING_KNOWN, Context
 from zweistimme.formats.names import name_and_words
 from zweistimme.formats.text import decoded, read_bytes
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import FormatError
 from zweistimme.project.findings import Finding
 from zweistimme.project.writing import without_parentheticals
@@ -29,6 +30,7 @@ _UNSPOKEN: Final = re.compile(r"\[[^\]\[]{0,400}\]")
 _LINK: Final = re.compile(r"!?\[([^\]\[\n]{1,400})\]\([^()\s]{0,2000}\)")
 _MOST_ENTRIES: Final = 5_000
 _MOST_PARAGRAPHS: Final = 30_000
+_WORD: Final = msg("Word document")
 _LARGEST_ARCHIVE: Final = 24 << 20
 """A script of many hours unpacks into a tenth of it; pictures may be in it, too."""
 
@@ -150,14 +152,14 @@ def _word_document(data: bytes, where: str) -> tuple[list[str], list[Finding]]:
     return found, [Finding("headings-left-out", {"count": left})] if left else []
 
 
-def check_archive(data: bytes, where: str) -> None:
+def check_archive(data: bytes, where: str, kind: str = _WORD) -> None:
     """Refuse an archive that would unpack into more than a script can be."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             entries = archive.infolist()
     except (zipfile.BadZipFile, ValueError, NotImplementedError):
         raise FormatError(
-            "{where} is not a Word document: its archive is damaged. Save it anew.", where=where
+            "{where} is not a {kind}: its archive is damaged. Save it anew.", where=where, kind=tr(kind)
         ) from None
     size = sum(entry.file_size for entry in entries)
     if size > _LARGEST_ARCHIVE or len(entries) > _MOST_ENTRIES:

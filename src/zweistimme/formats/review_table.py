@@ -27,19 +27,22 @@ if TYPE_CHECKING:
     from docx.document import Document as WordDocument
 
 _KEY: Final = re.compile(r"\s*(\d{1,8})\s*·\s*([0-9a-f]{6})\s*·\s*([0-9a-f]{6})\s*")
-_SOURCE, _TARGET, _NOTE = 3, 4, 6
+_TIME, _SOURCE, _TARGET, _NOTE = 1, 3, 4, 6
+_PICTURE_MM: Final = 28
 _WIDTHS_MM: Final = (24, 16, 22, 76, 76, 30, 29)
 _MOST_ROWS: Final = 50_000
 _W: Final = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
 
 
-def _cells(row: ExchangeRow) -> tuple[str, ...]:
+def cells_of(row: ExchangeRow) -> tuple[str, ...]:
+    """A line as the cells of a table."""
     key = f"{row.number} · {row.source_sent} · {row.target_sent}"
     notes = "\n".join(": ".join(filter(None, (note.author, note.text))) for note in row.notes or ())
     return key, clock(row.start_us), row.speaker, row.source, row.target, notes, ""
 
 
-def _heads(exchange: Exchange) -> tuple[str, ...]:
+def heads_of(exchange: Exchange) -> tuple[str, ...]:
+    """What its columns are called."""
     source, target = own_name(exchange.source_tag), own_name(exchange.target_tag)
     return tr("line"), tr("time"), tr("speaker"), source, target, tr("notes"), tr("your note")
 
@@ -48,8 +51,8 @@ def write_csv(exchange: Exchange) -> bytes:
     """The table as CSV in UTF-8, with the mark by which spreadsheets know that."""
     text = io.StringIO(newline="")
     writer = csv.writer(text)
-    writer.writerow(_heads(exchange))
-    writer.writerows(map(no_formula, _cells(row)) for row in exchange.rows)
+    writer.writerow(heads_of(exchange))
+    writer.writerows(map(no_formula, cells_of(row)) for row in exchange.rows)
     return text.getvalue().encode("utf-8-sig")
 
 
@@ -75,12 +78,17 @@ def write_word(exchange: Exchange) -> bytes:
     )
     table = document.add_table(rows=len(exchange.rows) + 1, cols=len(_WIDTHS_MM), style="Table Grid")
     table.rows[0]._tr.get_or_add_trPr().append(OxmlElement("w:tblHeader"))
-    widths = [Mm(width) for width in _WIDTHS_MM]
-    rows = [_heads(exchange), *map(_cells, exchange.rows)]
+    wider = _PICTURE_MM + 4 - _WIDTHS_MM[_TIME] if any(row.picture for row in exchange.rows) else 0
+    more = {_TIME: wider, _SOURCE: -wider // 2, _TARGET: -wider // 2}
+    widths = [Mm(width + more.get(place, 0)) for place, width in enumerate(_WIDTHS_MM)]
+    rows = [heads_of(exchange), *map(cells_of, exchange.rows)]
     for row, texts in zip(table.rows, rows, strict=True):
         for cell, words, width in zip(row.cells, texts, widths, strict=True):
             cell.text = words
             cell.width = width
+    for row, line in zip(table.rows[1:], exchange.rows, strict=True):
+        if line.picture:
+            row.cells[_TIME].add_paragraph().add_run().add_picture(io.BytesIO(line.picture), width=Mm(_PICTURE_MM))
     kept = io.BytesIO()
     document.save(kept)
     return kept.getvalue()
@@ -98,7 +106,7 @@ def read_csv(data: bytes, where: str) -> Exchange:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True))
     except csv.Error as error:
         raise FormatError("{file} is no table that can be read: {why}.", file=where, why=error) from error
-    return _exchange((([as_meant(cell) for cell in cells], ()) for cells in rows), where)
+    return exchange_from((([as_meant(cell) for cell in cells], ()) for cells in rows), where)
 
 
 def read_word(data: bytes, where: str) -> Exchange:
@@ -118,7 +126,7 @@ def read_word(data: bytes, where: str) -> Exchange:
         raise FormatError(
             "{where} is not a Word document that can be read ({name}).", where=where, name=type(error).__name__
         ) from None
-    return _exchange(rows, where)
+    return exchange_from(rows, where)
 
 
 def _cell_text(cell: Any) -> str:
@@ -136,7 +144,8 @@ def _comments(row: Any, comments: Mapping[int, LineNote]) -> Iterator[LineNote]:
             yield note
 
 
-def _exchange(rows: Iterable[tuple[Sequence[str], tuple[LineNote, ...]]], where: str) -> Exchange:
+def exchange_from(rows: Iterable[tuple[Sequence[str], tuple[LineNote, ...]]], where: str) -> Exchange:
+    """The lines of a table, its cells row by row, with what was commented on each. FormatError where it has none."""
     found: dict[int, ExchangeRow] = {}
     left_out = 0
     for place, (cells, comments) in enumerate(rows):

@@ -21,6 +21,7 @@ def jpeg_of(picture: npt.NDArray[np.uint8]) -> bytes:
     assert isinstance(coder, av.VideoCodecContext)
     coder.width, coder.height, coder.pix_fmt = columns, lines, _PIXELS
     coder.time_base = Fraction(1, 25)
+    coder.sample_aspect_ratio = Fraction(1)  # with which the file says that it is JFIF
     coder.thread_count = 1
     frame = frame.reformat(format=_PIXELS)
     frame.pts = 0

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Final
 
 FILES: Final[Mapping[str, str]] = {
+    "file-written": "{file} is written.",
     "rows-without-line": "{rows:row|rows} of {file} left out: of no line.",
     "own-timecode": "{file} counts from the timecode {timecode}; so do we.",
     "file-in-other-language": "{file} says it is in {says:language}; the programme is in {programme:language}.",

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.formats.exchange_row import Exchange, ExchangeRow, mark_of
+from zweistimme.formats.review_sheet import read_sheet, write_sheet
 from zweistimme.formats.review_table import read_csv, read_word, write_csv, write_word
 from zweistimme.formats.text import read_bytes
 from zweistimme.formats.xliff import read_xliff, write_xliff
@@ -24,15 +25,26 @@ from zweistimme.project.times import SECOND_US
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.project.writing import letters, one_line
 from zweistimme.stages.fit.slot import measured_length
+from zweistimme.stages.translate.line_pictures import line_pictures
 
 WRITERS: Final[Mapping[str, Callable[[Exchange], bytes]]] = {
-    ".xlf": write_xliff, ".xliff": write_xliff, ".docx": write_word, ".csv": write_csv,
+    ".xlf": write_xliff, ".xliff": write_xliff, ".docx": write_word, ".xlsx": write_sheet,
+    ".csv": write_csv,
 }  # fmt: skip
 READERS: Final[Mapping[str, Callable[[bytes, str], Exchange]]] = {
-    ".xlf": read_xliff, ".xliff": read_xliff, ".docx": read_word, ".csv": read_csv,
+    ".xlf": read_xliff, ".xliff": read_xliff, ".docx": read_word, ".xlsx": read_sheet,
+    ".csv": read_csv,
 }  # fmt: skip
+PICTURED: Final = (".docx", ".xlsx")
+"""Kinds that may have pictures."""
+Pictures = Callable[[Segment], bytes]
+Report = Callable[[float], None]
 _LETTERS_A_SYLLABLE: Final = 3
 """Where neither wording nor original says how many letters its syllables have."""
+
+
+def _no_picture(_segment: Segment) -> bytes:
+    return b""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,10 +83,13 @@ def doubts(change: Change) -> list[str]:
     return [words for there, words in said if there]
 
 
-def exchange_of(project: Project, tag: str) -> Exchange:
-    """A version as it is sent."""
+def exchange_of(project: Project, tag: str, pictures: Pictures = _no_picture) -> Exchange:
+    """A version as it is sent, with the pictures there are at its lines."""
     version = find_version(project, tag)
-    rows = [_row(project, version, number, one) for number, one in enumerate(spoken_segments(project), 1)]
+    rows = [
+        replace(_row(project, version, number, one), picture=pictures(one))
+        for number, one in enumerate(spoken_segments(project), 1)
+    ]
     return Exchange(project.title, project.source_tag, spoken_tag(tag), tuple(rows))
 
 
@@ -91,11 +106,25 @@ def _row(project: Project, version: Version, number: int, segment: Segment) -> E
     )  # fmt: skip
 
 
-def written_exchange(project: Project, tag: str, kind: str) -> bytes:
-    """A version as a file of a kind, such as ``.xlf``. FormatError for a kind that is not written."""
+def written_exchange(
+    project: Project, tag: str, kind: str, *, with_pictures: bool = False, report: Report = lambda _share: None
+) -> bytes:
+    """A version as a file of a kind, such as ``.xlf``; tables may have the programme's picture at each line, and
+    *report* is told how far that is. FormatError for a kind that is not written."""
     if kind.lower() not in WRITERS:
         raise FormatError("“{kind}” is not written. There is {kinds}.", kind=kind, kinds=", ".join(WRITERS))
-    return WRITERS[kind.lower()](exchange_of(project, tag))
+    if not with_pictures:
+        return WRITERS[kind.lower()](exchange_of(project, tag))
+    if kind.lower() not in PICTURED:
+        raise FormatError("Pictures go into {kinds}, not into “{kind}”.", kind=kind, kinds=", ".join(PICTURED))
+    last_us = max((segment.end_us for segment in project.segments), default=1)
+    with line_pictures(project) as picture_at:
+
+        def picture(segment: Segment) -> bytes:
+            report(segment.start_us / last_us)
+            return picture_at(segment)
+
+        return WRITERS[kind.lower()](exchange_of(project, tag, picture))
 
 
 def read_exchange(path: Path) -> Exchange:

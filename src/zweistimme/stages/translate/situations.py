@@ -3,25 +3,22 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import ExitStack
 from dataclasses import replace
 from typing import Final
 
 from zweistimme.engines.offers import EngineInfo
 from zweistimme.engines.protocol import About, Situation, Term, TranslationItem
-from zweistimme.media.picture import PictureReader
-from zweistimme.media.stills import jpeg_of
 from zweistimme.project.access import find_version
 from zweistimme.project.conversation import address_at, listeners
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Project
+from zweistimme.project.model import Project, Segment
 from zweistimme.project.term_book import term_book
-from zweistimme.project.times import SECOND_US
+from zweistimme.stages.translate.line_pictures import line_pictures
 from zweistimme.stages.work import Work, source_of
 
-_WIDTH: Final = 320
 _MOST_TERMS: Final = 5_000
 """A request has no more."""
 
@@ -56,7 +53,7 @@ def with_situations(work: Work, tag: str, items: Sequence[TranslationItem], info
     names = {key: speaker.name for key, speaker in project.speakers.items()}
     placed = []
     with ExitStack() as stack:
-        reader = _reader(work, stack) if info.pictures else None
+        pictures = _pictures(work, stack) if info.pictures else None
         for item in items:
             segment, line = segments[item.id], lines.get(item.id)
             placed.append(
@@ -68,27 +65,26 @@ def with_situations(work: Work, tag: str, items: Sequence[TranslationItem], info
                         address_at(project, segment).value,
                         line.direction if line else "",
                         segment.on_screen,
-                        _still(reader, (segment.start_us + segment.end_us) / 2 / SECOND_US),
+                        _still(pictures, segment),
                     ),
                 )
             )
     return placed
 
 
-def _reader(work: Work, stack: ExitStack) -> PictureReader | None:
-    """What reads the programme's picture, for as long as *stack* is open; None, and said, where it cannot be read."""
+def _pictures(work: Work, stack: ExitStack) -> Callable[[Segment], bytes] | None:
+    """What gives the picture at a line, for as long as *stack* is open; None where there is none, and said where it
+    cannot be read."""
     programme = work.project.programme
     if programme is None or programme.picture is None:
         return None
     try:
-        reader = PictureReader(source_of(work, programme.sound), programme.sound.duration_us / SECOND_US)
+        return stack.enter_context(line_pictures(work.project, source_of(work, programme.sound)))
     except ZweistimmeError as error:
         work.say(Finding("pictures-not-sent", {"why": str(error)}))
         return None
-    stack.callback(reader.close)
-    return reader
 
 
-def _still(reader: PictureReader | None, at_s: float) -> str | None:
-    picture = reader.at(at_s, _WIDTH) if reader is not None else None
-    return None if picture is None else base64.b64encode(jpeg_of(picture)).decode()
+def _still(pictures: Callable[[Segment], bytes] | None, segment: Segment) -> str | None:
+    picture = pictures(segment) if pictures is not None else b""
+    return base64.b64encode(picture).decode() if picture else None

@@ -10,15 +10,17 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from zweistimme.formats import prose
 from zweistimme.formats.transcripts import KINDS
-from zweistimme.messages import tr
+from zweistimme.messages import msg_act, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.findings import Finding, cause
 from zweistimme.project.languages import own_name
 from zweistimme.sentences import sentence_of
+from zweistimme.stages.translate.exchange import PICTURED, written_exchange
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 
-_SENT: Final = (".xlf", ".docx", ".csv")
+_SENT: Final = (".xlf", ".docx", ".xlsx", ".csv")
+SENDING: Final = msg_act("Write for others to look over")
 _TIMED: Final = (*KINDS, ".txt", ".xml", ".tsv")
 
 
@@ -77,23 +79,44 @@ class TranscriptFiles:
 
     def ask_to_send(self) -> None:
         """Ask where the version on the desk is written for people who have no desk."""
-        from zweistimme.media.atomic import written_bytes
-        from zweistimme.stages.translate.exchange import written_exchange
-
-        kinds = ";;".join((f"XLIFF 2.1 (*{_SENT[0]})", f"{tr('Word table')} (*{_SENT[1]})", f"CSV (*{_SENT[2]})"))
+        plain = {".xlf": "XLIFF 2.1", ".docx": tr("Word table"), ".xlsx": tr("Workbook"), ".csv": "CSV"}
+        seen = tr("with pictures")
+        kinds = [f"{words} (*{kind})" for kind, words in plain.items()]
+        kinds += [f"{plain[kind]}, {seen} (*{kind})" for kind in PICTURED if self._has_picture]
         title = tr("Write for others to look over: {version}", version=own_name(self._desk.tag))
-        name, kind = QFileDialog.getSaveFileName(self._parent, title, f"{self._desk.tag}{_SENT[0]}", kinds)
+        name, kind = QFileDialog.getSaveFileName(self._parent, title, f"{self._desk.tag}{_SENT[0]}", ";;".join(kinds))
         if not name or self._desk.version is None:
             return
         path = Path(name)
         path = path if path.suffix else path.with_suffix(kind[kind.rindex("*") + 1 : -1])
+        self.send(path, with_pictures=path.suffix in PICTURED and seen in kind)
+
+    def send(self, path: Path, *, with_pictures: bool) -> None:
+        """Write the version on the desk; with pictures, which takes a while, beside whatever else is done."""
+        from zweistimme.media.atomic import written_bytes
+
+        desk, project, tag = self._desk, self._desk.project, self._desk.tag
+        if with_pictures:
+
+            def stage(work: Work) -> None:
+                data = written_exchange(project, tag, path.suffix, with_pictures=True, report=work.report)
+                written_bytes(path, data)
+                work.say(Finding("file-written", {"file": str(path)}))
+
+            desk.jobs.read(SENDING, stage)
+            return
         try:
-            written_bytes(path, written_exchange(self._desk.project, self._desk.tag, path.suffix))
+            written_bytes(path, written_exchange(project, tag, path.suffix))
         except (ZweistimmeError, OSError) as error:
             why = cause(error) if isinstance(error, OSError) else str(error)
-            self._desk.notice("error", tr("{file} cannot be written: {why}.", file=path, why=why))
+            desk.notice("error", tr("{file} cannot be written: {why}.", file=path, why=why))
             return
-        self._desk.notice("done", tr("{file} is written.", file=path))
+        desk.notice("done", tr("{file} is written.", file=path))
+
+    @property
+    def _has_picture(self) -> bool:
+        programme = self._desk.project.programme
+        return programme is not None and programme.picture is not None
 
     def ask_what_came_back(self) -> Path | None:
         """Ask for a file that somebody looked over."""
