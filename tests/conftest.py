@@ -17,6 +17,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the package does, befor
 
 import helpers
 from zweistimme.engines.registry import close_engines
+from zweistimme.stages.check import spelling
 from zweistimme.store.document import Document
 
 # how long an example takes depends on what else the machine does, so it fails nothing
@@ -38,6 +39,16 @@ def _own_places(
     monkeypatch.setenv("HOME", str(tmp_path))
     yield
     close_engines()
+
+
+@pytest.fixture(autouse=True)
+def _no_dictionaries(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """What the machine has for spelling is none of a test's business, unless the test brings its own."""
+    spelling._dictionary.cache_clear()
+    spelling._is_known.cache_clear()
+    monkeypatch.setattr(spelling, "dictionaries", dict)
+    yield
+    spelling._dictionary.cache_clear()
 
 
 @pytest.fixture(scope="session")

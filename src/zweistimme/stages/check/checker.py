@@ -11,14 +11,14 @@ from zweistimme.project.brief import Address
 from zweistimme.project.checks import is_let_be
 from zweistimme.project.conversation import address_at
 from zweistimme.project.model import Line, Project, Segment, Version
-from zweistimme.stages.check import address, dates_units, figures, marks, words
+from zweistimme.stages.check import address, dates_units, figures, marks, spelling, words
 from zweistimme.stages.check.noticed import Check, Looked, Noticed
 from zweistimme.stages.fit.slot import voice_pace
 
 _CHECKS: Final[tuple[Check, ...]] = (
     words.language, figures.numbers, dates_units.dates, dates_units.units, figures.terms, figures.forbidden,
     figures.placeholders, words.doubled, words.sentence_counts, address.agreed_address,
-    marks.ends, marks.quotes, marks.brackets, marks.spaces,
+    spelling.misspelt, marks.ends, marks.quotes, marks.brackets, marks.spaces,
 )  # fmt: skip
 """Of a line's words alone. What depends on the time there is, comes behind them."""
 _Known = tuple[Segment, Line, object, Address, tuple[Noticed, ...]]
