@@ -38,6 +38,7 @@ GROUPS: Final = {
     "recall": "memory_units:memory_units",
     "choose": "choosing:choosing",
     "lengths": "lengths:lengths",
+    "terms": "term_finding:term_finding",
     "demo": "whole:demo",
     "memory": "whole:memory",
     "handover": "whole:two_hours",

@@ -7,7 +7,7 @@ cd "$(dirname "$0")/.."
 
 PACKAGES="libgl1 libegl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon0 fonts-dejavu-core
  libpulse0 libxrandr2 libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0
- libxcb-render-util0 libxcb-shape0 libxkbcommon-x11-0"
+ libxcb-render-util0 libxcb-shape0 libxkbcommon-x11-0 libenchant-2-2"
 PYTHON=${PYTHON:-python3}
 locks=requirements.lock
 test=""

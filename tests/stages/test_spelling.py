@@ -29,7 +29,7 @@ def _few_words(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     if not broker.dict_exists("de_DE"):
         pytest.skip("this Enchant reads no dictionaries of the Hunspell kind")
     monkeypatch.setattr(spelling, "dictionaries", lambda: {"de-de": "de_DE"})
-    monkeypatch.setattr(enchant, "Dict", broker.request_dict)
+    monkeypatch.setattr(spelling, "_opened", broker.request_dict)
     spelling._dictionary.cache_clear()
     spelling._is_known.cache_clear()
 

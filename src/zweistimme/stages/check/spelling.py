@@ -43,11 +43,13 @@ def _dictionary(tag: str) -> Any:
     """The dictionary of a language and region, else of another region of it; None where there is none."""
     there, wanted, language = dictionaries(), spoken_tag(tag).casefold(), language_of(tag)
     key = wanted if wanted in there else next((one for one in sorted(there) if language_of(one) == language), None)
-    if key is None:
-        return None
+    return None if key is None else _opened(there[key])
+
+
+def _opened(name: str) -> Any:
     import enchant
 
-    return enchant.Dict(there[key])
+    return enchant.Dict(name)
 
 
 @lru_cache(maxsize=50_000)
@@ -65,13 +67,8 @@ def misspelt(looked: Looked) -> Iterator[Noticed]:
     for match in _WORD.finditer(spoken_text(looked.text)):
         word = match.group().replace("’", "'")
         parts = {part for part, _, _ in bare_words(word)}
-        if (
-            len(word) < 2
-            or word.isupper()
-            or parts <= known
-            or word.casefold() in source
-            or _is_known(word, looked.tag)
-        ):
+        no_matter = len(word) < 2 or word.isupper() or parts <= known or word.casefold() in source
+        if no_matter or _is_known(word, looked.tag):
             continue
         found.append((word, match.group()))
     for word, written in found if len(found) <= _MOST else ():
