@@ -37,7 +37,7 @@ def _size(sources: list[str], texts: list[str]) -> Rows:
     terms = {f"k{k}": Term(source, {"de": Rendering(source + "ung")}) for k, source in enumerate(sources)}
     built: list[TermBook] = []
     made = once(lambda: built.append(TermBook(terms, "en-GB", "de-DE")))
-    yield figure(f"{len(sources):,} terms made ready", made, "s")
+    yield figure(f"{len(sources):,} terms made ready, with {len(texts):,} lines", made, "s")
     found: list[int] = []
     taken = once(lambda: found.extend(len(built[0].said(text)) for text in texts))
     longest_first = "|".join(sorted(map(re.escape, sources), key=len, reverse=True))

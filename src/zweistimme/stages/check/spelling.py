@@ -1,7 +1,7 @@
 """Words that no dictionary has, where the system has one for the language: Enchant finds whatever is installed.
 
-Names, terms, numbers and what is not written in the language's own letters are no matter of spelling. What stands in
-small letters elsewhere in the original as well, such as a quoted word, is left alone, too.
+Names, terms and numbers are no matter of spelling, nor is what the original has letter for letter, such as a name nobody
+has listed or a word that is quoted.
 """
 
 from __future__ import annotations
@@ -62,12 +62,12 @@ def misspelt(looked: Looked) -> Iterator[Noticed]:
     """Words of the wording that the language's dictionary does not have."""
     if _dictionary(looked.tag) is None or is_unspaced(looked.text):
         return
-    known, source = _own_names(looked.project), looked.source.casefold()
+    known = _own_names(looked.project) | {word for word, _, _ in bare_words(looked.source)}
     found = []
     for match in _WORD.finditer(spoken_text(looked.text)):
         word = match.group().replace("’", "'")
         parts = {part for part, _, _ in bare_words(word)}
-        no_matter = len(word) < 2 or word.isupper() or parts <= known or word.casefold() in source
+        no_matter = len(word) < 2 or word.isupper() or parts <= known
         if no_matter or _is_known(word, looked.tag):
             continue
         found.append((word, match.group()))
