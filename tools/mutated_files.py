@@ -35,9 +35,12 @@ from zweistimme.project.edits import add_version
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import Project, Segment, Speaker
+from zweistimme.project.term_edits import merged, put_terms
+from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.project.units import Unit
 from zweistimme.project.words import spread
 from zweistimme.stages.translate.exchange import proposed, read_exchange, take_back, written_exchange
+from zweistimme.stages.translate.term_files import read_terms, written_terms
 from zweistimme.store.document import Document
 from zweistimme.store.packing import pack, unpack
 from zweistimme.store.read_only import project_in
@@ -70,6 +73,17 @@ def made_project() -> Project:
     return project
 
 
+_TERMS = (
+    Term("tide clock", {"de-DE": Rendering("Gezeitenuhr", ("Tidenuhr",), ("Ebbeuhr",), "x")}, "in the tower"),
+    Term("Varnholm", part=PartOfSpeech.NAME, kept=True),
+)
+
+
+def _terms_of(path: Path) -> object:
+    terms, _ = read_terms(path, "en-GB")
+    return merged(Project("Tide", "en-GB"), terms)
+
+
 class Kinds:
     """A good file of every kind, and who reads it."""
 
@@ -92,8 +106,11 @@ class Kinds:
             "segments": [{"start_us": 0, "end_us": 9, "speaker": "A", "words": []}],
         }
         self.files[".answer.json"] = json.dumps(heard).encode(), _answer
-        for ending in (".xlf", ".review.csv", ".review.docx"):
+        for ending in (".xlf", ".review.csv", ".review.docx", ".review.xlsx"):
             self.files[ending] = written_exchange(project, "de-DE", Path(f"x{ending}").suffix), self._taken_back
+        project = put_terms(project, {f"k{k}": term for k, term in enumerate(_TERMS)})
+        for ending in (".tbx", ".terms.csv"):
+            self.files[ending] = written_terms(project, Path(f"x{ending}").suffix), _terms_of
         units = [Unit("en-GB", "de-DE", one.text, f"Zeile {one.id}", "c", "Tide") for one in project.segments]
         memory = io.BytesIO()
         write_tmx(memory, units, "0.1.0")

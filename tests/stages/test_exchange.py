@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import random
+import re
 import zipfile
 from dataclasses import replace
 from pathlib import Path
@@ -17,7 +18,7 @@ from openpyxl.comments import Comment
 
 from helpers import project_with
 from zweistimme.formats.exchange_row import Exchange, mark_of
-from zweistimme.formats.xliff import CORE, META, OWN, SIZE, read_xliff
+from zweistimme.formats.xliff import CORE, META, OWN, SIZE, STYLE, read_xliff
 from zweistimme.project import line_edits, transcript
 from zweistimme.project.errors import FormatError
 from zweistimme.project.facts import line_is_stale
@@ -207,9 +208,21 @@ def faults_of(data: bytes) -> list[str]:
                 faults += ["state"] if segment.get("state") not in [state.value for state in LineState] else []
                 parts = [child.tag.rpartition("}")[2] for child in segment]
                 faults += ["segment"] if parts not in (["source"], ["source", "target"]) else []
+            faults += ["style"] if not _styled(unit) else []
             notes = [note.get("id") for note in unit.iter(f"{{{CORE}}}note")]
             faults += ["note ids"] if len(set(notes)) != len(notes) else []
     return faults
+
+
+def _styled(unit: etree._Element) -> bool:
+    """Whether a unit is previewed as 5.6.4 states: an element of HTML, and attributes of it in pairs."""
+    element, sub = unit.get(f"{{{STYLE}}}fs"), unit.get(f"{{{STYLE}}}subFs")
+    pairs = re.split(r"\\\\", re.sub(r"\\,", "", sub or "a,b"))
+    return (
+        element in (None, "p", "div", "span")
+        and (sub is None or element is not None)
+        and "".join(pairs).count(",") == 1
+    )
 
 
 def test_what_is_written_holds_what_the_specification_states(project: Project) -> None:
@@ -218,6 +231,7 @@ def test_what_is_written_holds_what_the_specification_states(project: Project) -
     spoilt = data.replace(b' state="reviewed"', b' state="done"').replace(b"xliff:codepoints", b"x")
     assert faults_of(spoilt) == ["state"]
     assert faults_of(data.replace(b'id="s2"', b'id="s1"')) == ["unit ids"]
+    assert "style" in faults_of(data.replace(b'subFs="title,', b'subFs="title'))
     root = etree.fromstring(data)
     first = root.find(f".//{{{CORE}}}unit")
     assert first is not None

@@ -2,8 +2,9 @@
 its place.
 
 Written: one ``segment`` to a unit; ``translate="no"`` for locked lines; Size and Length Restriction in code points;
-Metadata with time, speaker, seconds, and marks of the texts as they were sent. Read: any number of files and segments,
-inline elements as their text, states, notes; 2.0 and 2.2 too.
+Metadata with time, speaker, seconds, and marks of the texts as they were sent; Format Style, by which tools preview a
+unit as a paragraph with its time and speaker. Read: any number of files and segments, inline elements as their text,
+states, notes; 2.0 and 2.2 too.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from typing import TYPE_CHECKING, Final
 from zweistimme.formats.exchange_row import Exchange, ExchangeRow
 from zweistimme.formats.xml import local_name, parse_xml, writable
 from zweistimme.project.errors import FormatError
-from zweistimme.project.times import SECOND_US
+from zweistimme.project.times import SECOND_US, clock
 from zweistimme.project.wordings import LineNote, LineState
 
 if TYPE_CHECKING:
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
 CORE: Final = "urn:oasis:names:tc:xliff:document:2.0"
 SIZE: Final = "urn:oasis:names:tc:xliff:sizerestriction:2.0"
 META: Final = "urn:oasis:names:tc:xliff:metadata:2.0"
+STYLE: Final = "urn:oasis:names:tc:xliff:fs:2.0"
 OWN: Final = "urn:zweistimme:exchange:1.0"
 _CATEGORY: Final = "zweistimme"
 _VERSIONS: Final = frozenset(["2.0", "2.1", "2.2"])
@@ -35,7 +37,7 @@ def write_xliff(exchange: Exchange) -> bytes:
     """A document."""
     from lxml import etree
 
-    names = {None: CORE, "slr": SIZE, "mda": META, "zs": OWN}
+    names = {None: CORE, "slr": SIZE, "mda": META, "fs": STYLE, "zs": OWN}
     root = etree.Element(f"{{{CORE}}}xliff", {"version": "2.1"}, nsmap=names)
     root.set("srcLang", exchange.source_tag)
     root.set("trgLang", exchange.target_tag)
@@ -53,6 +55,8 @@ def _write_unit(file: _Element, row: ExchangeRow) -> None:
     unit = etree.SubElement(file, f"{{{CORE}}}unit", {"id": _NO_ID.sub("_", row.segment_id), "canResegment": "no"})
     if row.locked:
         unit.set("translate", "no")
+    unit.set(f"{{{STYLE}}}fs", "p")
+    unit.set(f"{{{STYLE}}}subFs", _sub_style("title", f"{clock(row.start_us)} {row.speaker}"))
     if row.letters:
         unit.set(f"{{{SIZE}}}sizeRestriction", f"0,{row.letters}")
     metadata = etree.SubElement(unit, f"{{{META}}}metadata")
@@ -71,6 +75,15 @@ def _write_unit(file: _Element, row: ExchangeRow) -> None:
     etree.SubElement(segment, f"{{{CORE}}}source").text = writable(row.source)
     if row.target:
         etree.SubElement(segment, f"{{{CORE}}}target").text = writable(row.target)
+
+
+def _sub_style(name: str, value: str) -> str:
+    """An attribute of the element that previews a unit, its commas and strokes escaped (4.8.4.2).
+
+    >>> _sub_style("title", "0:03.4 Mira, Ida")
+    'title,0:03.4 Mira\\\\, Ida'
+    """
+    return ",".join(writable(part).replace("\\", "\\\\").replace(",", "\\,") for part in (name, value))
 
 
 def _facts(row: ExchangeRow) -> Iterator[tuple[str, str]]:

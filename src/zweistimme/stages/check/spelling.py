@@ -1,7 +1,7 @@
 """Words that no dictionary has, where the system has one for the language: Enchant finds whatever is installed.
 
-Names, terms and numbers are no matter of spelling, nor is what the original has letter for letter, such as a name nobody
-has listed or a word that is quoted.
+Names, terms and numbers are no matter of spelling, nor is what the original has letter for letter, such as a name
+nobody has listed or a word that is quoted.
 """
 
 from __future__ import annotations
