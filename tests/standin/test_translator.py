@@ -27,9 +27,16 @@ def wordings(text: str, source: str, target: str, *terms: Term) -> Wordings:
          "Die Kinder von der Stadt singen in dem dunklen Garten."),
         ("We open the doors again, please.", "de-DE", "Wir öffnen die Türen wieder, bitte."),
         ("Bring bread.", "de-DE", "Bringen Sie Brot."),
-        ("These steps are wet and cold.", "es-ES", "Estos escalones son mojados y fríos."),
+        ("These steps are wet and cold.", "es-ES", "Estos escalones están mojados y fríos."),
+        ("The clock is old.", "es-ES", "El reloj es viejo."),
+        ("The man is in the house.", "es-ES", "El hombre está en la casa."),
+        ("We go because the clock is old.", "de-DE", "Wir gehen, weil die Uhr alt ist."),
+        ("If the water is cold, we go.", "de-DE", "Wenn das Wasser kalt ist, gehen wir."),
+        ("I know that the man sees the clock.", "de-DE", "Ich weiß, dass der Mann die Uhr sieht."),
+        ("That man sees the clock.", "de-DE", "Jener Mann sieht die Uhr."),
+        ("When is the clock old?", "de-DE", "Wann ist die Uhr alt?"),
         ("The old clock has new wheels.", "es-ES", "El reloj viejo tiene ruedas nuevas."),
-        ("Where is the new bell?", "es-ES", "¿Dónde es la campana nueva?"),
+        ("Where is the new bell?", "es-ES", "¿Dónde está la campana nueva?"),
     ],
 )  # fmt: skip
 def test_words_agree(text: str, target: str, said: str) -> None:
@@ -91,7 +98,8 @@ def test_wordings_of_three_lengths_with_how_long_they_take() -> None:
 
 
 @pytest.mark.parametrize(("tag", "address", "wanted"), [
-    ("de-DE", "", "Du sehen deine alte Uhr."), ("de-DE", "formal", "Sie sehen Ihre alte Uhr."),
+    ("de-DE", "", "Du siehst deine alte Uhr."),
+    ("es-ES", "", "Tú ves tu reloj viejo."), ("de-DE", "formal", "Sie sehen Ihre alte Uhr."),
     ("es-ES", "formal", "Usted ve su reloj viejo."),
 ])  # fmt: skip
 def test_somebody_is_addressed_as_was_said(tag: str, address: str, wanted: str) -> None:

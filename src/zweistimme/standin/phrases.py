@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
+from zweistimme.standin.clauses import CONJUNCTIONS, GermanOrder, begins_clause, is_estar, second_person
 from zweistimme.standin.grammar import (
     ARTICLES_BACK,
     DETERMINERS,
     Entry,
+    entries,
     german_adjective,
     german_determiner,
     lookup,
@@ -21,7 +24,7 @@ from zweistimme.standin.grammar import (
 _TOKEN: Final = re.compile("\ue000\\d+\ue001|\\d+(?:[.,:]\\d+)*|[^\\W\\d_]+(?:['’\\-][^\\W\\d_]+)*|\\s+|.")
 _NUMBER: Final = re.compile(r"^\d+(?:[.,]\d+)*$")
 _PERSONS: Final = {
-    "en": {"i": 0, "we": 2, "they": 2, "you": 2},
+    "en": {"i": 0, "we": 2, "they": 2, "you": 3},
     "de": {"ich": 0, "wir": 2, "sie": 2},
     "es": {"yo": 0, "nosotros": 2, "ellos": 2},
 }
@@ -61,6 +64,8 @@ class _State:
     begun: bool = False
     gender: str = "m"
     """Of the subject, for what is said of it in Spanish."""
+    finite: bool = False
+    """Whether a verb was said just now that goes with the subject."""
     formal: bool = False
     """Whether whoever is spoken to is addressed formally."""
     awaits_verb: bool = False
@@ -71,15 +76,27 @@ def word_by_word(sentence: str, source: str, target: str, *, formal: bool = Fals
     """A sentence, word for word, in the order of the source. Unknown words stand in ⟦brackets⟧; numbers, and names
     (capitals inside a sentence, unless the source is German), stay as they are. *formal* says Sie and usted."""
     tokens = _TOKEN.findall(sentence)
-    said: list[str] = []
-    state = _State(formal=formal)
-    place = 0
+    state, order = _State(formal=formal), GermanOrder()
+    german, place = source == "en" and target == "de", 0
     while place < len(tokens):
+        small, at = _small_words(tokens, place)
+        if german and at is not None and begins_clause(small, at, asks=sentence.rstrip().endswith("?")):
+            order.begin_clause(_begun(CONJUNCTIONS[small[at]], state))
+            state.case, place = "nom", place + 1
+            continue
+        state.finite = False
         taken, words = _phrase(tokens, place, source, target, state)
-        said.append(_begun(words, state))
+        order.add(_begun(words, state), finite=german and state.finite)
         place += taken
-    words = " ".join("".join(said).split())
+    order.finish()
+    words = " ".join("".join(order.said).split())
     return _formally(words, target) if formal else words
+
+
+def _small_words(tokens: list[str], place: int) -> tuple[list[str], int | None]:
+    """The words of a sentence in small letters, and which of them stands at a place; None where it is none."""
+    places = [k for k, token in enumerate(tokens) if token[0].isalpha()]
+    return [tokens[k].lower().replace("’", "'") for k in places], places.index(place) if place in places else None
 
 
 def _formally(text: str, target: str) -> str:
@@ -134,7 +151,11 @@ def _phrase(tokens: list[str], place: int, source: str, target: str, state: _Sta
         swapped = _behind(tokens, place)
         if swapped is not None:
             return swapped
-    return 1, _word(token, source, target, state)
+    estar = False
+    if source == "en" and target == "es":
+        small, at = _small_words(tokens, place)
+        estar = at is not None and is_estar(small, at)
+    return 1, _word(token, source, target, state, estar=estar)
 
 
 def _noun_phrase(tokens: list[str], place: int) -> tuple[int, str, tuple[Entry, ...], tuple[Entry, int]] | None:
@@ -205,7 +226,7 @@ def _behind(tokens: list[str], place: int) -> tuple[int, str] | None:
     return 3, f"{after[0].in_('en')[0]} {noun[0].in_('en')[noun[1]]}"
 
 
-def _word(token: str, source: str, target: str, state: _State) -> str:
+def _word(token: str, source: str, target: str, state: _State, *, estar: bool = False) -> str:
     small = token.lower().replace("’", "'")
     article = ARTICLES_BACK.get(source, {}).get(small) if target == "en" else None
     entry = lookup(source).get(small)
@@ -218,12 +239,14 @@ def _word(token: str, source: str, target: str, state: _State) -> str:
     row, form = verb or entry
     state.awaits_verb = small in _PERSONS[source] or small in _SINGULAR[source]
     state.person = _PERSONS[source].get(small, state.person)
-    if small == "you" and target == "es" and state.formal:
-        state.person = 1
+    if small == "you" and state.formal:
+        state.person = 1 if target == "es" else 2
     if small == "not" and target == "de":
         return "nicht"
     if row.kind == "v":
-        state.case = "acc"
+        state.case, state.finite = "acc", True
+        if estar and row.in_("en")[0] == "be":
+            row = _estar()
         if source == "en" and form == 0 and not state.begun:  # no subject before it: somebody is asked to do it
             return f"{row.in_('de')[2]} Sie" if target == "de" else row.in_("es")[1]
         return _verb(row, form, source, target, state.person)
@@ -236,9 +259,16 @@ def _word(token: str, source: str, target: str, state: _State) -> str:
     return forms[min(form, 1)] if row.kind == "n" else forms[0]
 
 
+@lru_cache(maxsize=1)
+def _estar() -> Entry:
+    return next(entry for entry in entries() if entry.kind == "v" and "estoy" in entry.in_("es"))
+
+
 def _verb(row: Entry, form: int, source: str, target: str, person: int) -> str:
     """The form that fits the subject and the time; each language lists its own."""
     if form < 0:  # am, are, were
+        if form == -2 and person == 3 and target != "en":
+            return second_person(row.in_(target)[1], target)
         return row.in_(target)[{-1: 0, -2: 2 if target != "en" else 0, -3: -1}[form]]
     past = form == len(row.in_(source)) - 1 and row.in_(source)[-1] not in row.in_(source)[:-1]
     forms = row.in_(target)
@@ -246,6 +276,8 @@ def _verb(row: Entry, form: int, source: str, target: str, person: int) -> str:
         return forms[-1]
     if target == "en":
         return forms[1] if (form == 1 if source != "en" else person == 1) else forms[0]
+    if source == "en" and person == 3:
+        return second_person(forms[1], target)
     return forms[person if source == "en" else min(form, 2)]
 
 
