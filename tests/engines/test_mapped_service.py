@@ -23,7 +23,14 @@ from zweistimme.engines.extra_roles import Bed, BedRequest, BedSection, Draft, D
 from zweistimme.engines.http_calls import Waits
 from zweistimme.engines.json_paths import JsonPath, in_microseconds
 from zweistimme.engines.mapped import MappedEngine
-from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
+from zweistimme.engines.protocol import (
+    About,
+    RecognitionQuestion,
+    Situation,
+    SoundSource,
+    TranslationItem,
+    TranslationRequest,
+)
 from zweistimme.project.errors import BadAnswer, Cancelled, EngineBusy, EngineError, EngineRefused
 from zweistimme.server import Serving, running_app
 
@@ -190,6 +197,28 @@ json = { q = "{items}", say = "{texts}", fix = "{terms}", near = "{context}", wi
         answers["base/tr"] = {"other": 7}
         with pytest.raises(BadAnswer, match="wrote 0 lines for 2 texts"):
             odd.translate(request)
+
+
+def test_who_says_what_to_whom_is_told_where_the_map_has_a_place_for_it(tmp_path: Path) -> None:
+    app, sent, answers = recorder()
+    answers["base/tr"] = {"all": "Ja."}
+    parts = """[translate]
+pairs = [["en", "de"]]
+texts = "all"
+[translate.call]
+path = "/tr"
+json = { say = "{text}", about = "{about}", who = "{situation}" }
+"""
+    situation = Situation("Mira", "Tobin", "formal", "whispering", on_screen=False)
+    items = (TranslationItem("a", "Yes.", situation=situation), TranslationItem("b", "No."))
+    request = TranslationRequest("en-GB", "de-DE", items, about=About("A clock", "", "The sea is a she."))
+    with mapped(app, tmp_path, parts) as odd:
+        assert odd.info().situations
+        odd.translate(request)
+    told = [one["body"] for one in sent]
+    assert told[0]["who"] == "Mira to Tobin, formal, whispering, off screen"
+    assert told[0]["about"] == "A clock\nThe sea is a she."
+    assert not told[1].get("who")
 
 
 def test_samples_without_a_head_and_sound_in_a_link_elsewhere(tmp_path: Path) -> None:

@@ -42,6 +42,7 @@ from zweistimme.engines.protocol import (
     Speech,
     SpeechRequest,
     Translation,
+    TranslationItem,
     TranslationRequest,
     Wording,
     Wordings,
@@ -190,7 +191,7 @@ class MappedEngine:
             "source": self._code(request.source), "target": self._code(request.target),
             "wordings": request.wordings, "longest_s": longest / 1e6 if longest else None,
             "context": "\n".join(filter(None, (items[0].before, items[-1].after))) or None,
-            "attempt": request.attempt,
+            "attempt": request.attempt, "about": _about(request), "situation": _situation(items[0]),
         }  # fmt: skip
 
     def _wordings(self, part: TranslatePart, data: Any, request: TranslationRequest, items: Any) -> list[Wordings]:
@@ -277,3 +278,18 @@ class MappedEngine:
     def _tag(self, said: Any, asked: tuple[str, ...]) -> str:
         """Our tag for what the service calls a language: that of the candidates which it is, else the first."""
         return next((tag for tag in asked if said in (self._code(tag), tag, language_of(tag))), asked[0])
+
+
+def _about(request: TranslationRequest) -> str | None:
+    """The notes on the programme, a line each."""
+    about = request.about
+    return "\n".join(filter(None, (about.subject, about.audience, about.notes))) or None if about else None
+
+
+def _situation(item: TranslationItem) -> str | None:
+    """Who says an item to whom and how, in a few words that are the same in every language of the desk."""
+    one = item.situation
+    if one is None:
+        return None
+    people = " to ".join(filter(None, (one.speaker, one.listener)))
+    return ", ".join(filter(None, (people, one.address, one.direction, "" if one.on_screen else "off screen"))) or None

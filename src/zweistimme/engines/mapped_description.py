@@ -163,12 +163,29 @@ class ServiceMap:
     def info(self, listed: tuple[VoiceInfo, ...] = ()) -> EngineInfo:
         """What the service offers, with the voices it has *listed*."""
         limits = replace(self.limits, items=1) if self.takes_one_text else self.limits
-        return info_of(self, listed, limits=limits, repeats_free=self.repeats_free)
+        told = self.translate is not None and bool(_TOLD & places_in(self.translate.call))
+        made = info_of(self, listed, limits=limits, repeats_free=self.repeats_free)
+        return replace(made, situations=told)
 
 
+_TOLD: Final = frozenset(["about", "situation"])
+"""Who asks with these makes use of situations."""
 _PLACES: Final = {
     Role.SPEAK: {"text", "ssml", "voice", "language", "direction", "rate", "pitch", "volume_db", "seed", "tier"},
-    Role.TRANSLATE: {"text", "texts", "ids", "items", "terms", "source", "target", "wordings", "longest_s", "context"},
+    Role.TRANSLATE: {
+        "text",
+        "texts",
+        "ids",
+        "items",
+        "terms",
+        "source",
+        "target",
+        "wordings",
+        "longest_s",
+        "context",
+        "about",
+        "situation",
+    },
     Role.RECOGNISE: {"sound", "sound_base64", "language", "languages", "hints", "speakers"},
 }
 _JSON_PATHS: Final = {
