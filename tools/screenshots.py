@@ -150,14 +150,10 @@ def picture_of_recording(app: QApplication, window: MainWindow) -> None:
         panel.stop()
 
 
-def pictures_of_reading_and_jobs(app: QApplication, window: MainWindow) -> None:
-    """The Score by text; and what runs, with what was run before."""
+def picture_of_jobs(app: QApplication, window: MainWindow) -> None:
+    """What runs, with what was run before."""
     view = window.view
     assert view is not None
-    view.page.flip_scale()
-    settle(app)
-    grab(window, "by-text")
-    view.page.flip_scale()
     tag = view.desk.tag
     view.desk.jobs.start(f"Fit {tag}", lambda work: fit(work, tag))
     while view.desk.jobs.busy:
@@ -235,13 +231,9 @@ def main() -> None:
     view.page.score.centre_on(15_500_000)
     settle(app)
     grab(window, "score")
-    pictures_of_reading_and_jobs(app, window)
+    picture_of_jobs(app, window)
     pictures_of_translating(app, window)
     pictures_of_the_transcript(app, window)
-    view.desk.select(ids[13])
-    view.page.score.centre_on(56_000_000)
-    settle(app)
-    grab(window, "too-long")
     view.desk.show_version(TARGETS[1])
     view.navigation.show_page("Cast")
     settle(app)

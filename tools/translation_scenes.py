@@ -1,4 +1,5 @@
-"""Pictures of translating: states, matches and remarks with the Score read by text; a version that is taken back."""
+"""Pictures of translating: states, terms, matches and remarks, in both scales; a version said back, and one taken
+back."""
 
 from __future__ import annotations
 
@@ -12,6 +13,8 @@ from PyQt6.QtWidgets import QApplication
 from camera import grab, settle
 from zweistimme.memory.memory import Memory
 from zweistimme.project.line_edits import set_line_text, set_locked, set_note, set_states
+from zweistimme.project.term_edits import put_terms
+from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.project.units import Unit
 from zweistimme.project.wordings import LineState
 from zweistimme.stages.translate.exchange import written_exchange
@@ -26,6 +29,14 @@ _SAID = (
     ("The great wheel turns twice a day.", "Das große Rad dreht sich zweimal am Tag."),
     ("Listen to the wheel.", "Hör auf das Rad."),
 )
+_TERMS = {
+    "k1": Term(
+        "wheel", {"de-DE": Rendering("Rad", ("Zahnrad",), ("Reifen",))}, "the great one of the clock", PartOfSpeech.NOUN
+    ),
+    "k2": Term("tide", {"de-DE": Rendering("Gezeiten", ("Flut", "Ebbe"))}, part=PartOfSpeech.NOUN),
+    "k3": Term("Varnholm", {"de-DE": Rendering(pronunciation="ˈfaʁnhɔlm")}, part=PartOfSpeech.NAME, kept=True),
+    "k4": Term("tooth", {"de-DE": Rendering("Zahn")}, part=PartOfSpeech.NOUN),
+}
 _LOOKED_OVER = (
     ("Ich hab's gehört.", "Ich habe es auch gehört."),
     ("vor uns wissen", "noch vor uns allen wissen"),
@@ -44,14 +55,26 @@ def pictures_of_translating(app: QApplication, window: MainWindow) -> None:
             for source, target in _SAID
         )
     done = _settled(desk, ids)
-    view.page.flip_scale()
     desk.select(ids[6])
-    view.page.memory.look_for("wheel")
-    view.navigation.open_panel("Search the translation memory")
+    view.navigation.open_panel("Terms")
     settle(app, 2.5)
     grab(window, "translating")
-    view.page.drawer.shut()
     view.page.flip_scale()
+    view.page.flip_sieve()
+    view.page.sieve.beside.setCurrentIndex(1)
+    view.page.lines.put_beside(str(view.page.sieve.beside.currentData()))
+    view.page.memory.look_for("wheel")
+    view.navigation.open_panel("Search the translation memory")
+    settle(app, 2.0)
+    grab(window, "by-text")
+    view.page.flip_sieve()
+    view.page.flip_scale()
+    view.navigation.open_panel("Said back")
+    view.page.saying_back.all.click()
+    desk.select(ids[7])
+    settle(app, 6.0)
+    grab(window, "said-back")
+    view.page.drawer.shut()
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "looked-over.csv"
         text = written_exchange(desk.project, desk.tag, ".csv").decode("utf-8-sig")
@@ -78,6 +101,7 @@ def _settled(desk: Desk, ids: list[str]) -> int:
         partial(set_states, tag=tag, segment_ids=ids[5:6], state=LineState.FINAL),
         partial(set_locked, tag=tag, segment_ids=ids[4:5], locked=True),
         partial(set_note, tag=tag, segment_id=ids[6], author="Ida", text="Cast, or poured?", written="2026-05-04"),
+        partial(put_terms, terms=_TERMS),
         partial(
             set_line_text, tag=tag, segment_id=ids[6],
             text="Mein Großvater hat dieses Rad 1884 gegossen, mit Zähnen",

@@ -1,28 +1,27 @@
-"""Terms that are said in the selected line, each with what it is in the version; press one to have it in the line."""
+"""Terms that are said in the selected line, each with what it is in the version; press that to have it in the line."""
 
 from __future__ import annotations
 
-from functools import partial
+from html import escape
 from typing import Final
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.project.term_book import Said, term_book
 from zweistimme.project.writing import is_unspaced
 from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.bridge import Desk
-from zweistimme.window.layouts import empty
-from zweistimme.window.theme import SMALL_PT, font, tint
+from zweistimme.window.theme import SMALL_PT, colour, font
 
 _CLOSING: Final = ",;:.!?…)]”»"
 MOST_KEYS: Final = 5
 """So many terms of a line have keys."""
 
 
-class TermsHere(QWidget):
-    """Made anew only where they are others."""
+class TermsHere(QLabel):
+    """One behind the other, as links; those without a rendering are named alone."""
 
     wanted = pyqtSignal(int)
     """The number of one of them, from 0."""
@@ -30,10 +29,14 @@ class TermsHere(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 0, 0, 0)
-        self._column.setSpacing(1)
         self.said: tuple[Said, ...] = ()
+        self.setFont(font(SMALL_PT))
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse)
+        self.setAccessibleName(tr("Terms in this line"))
+        self.linkActivated.connect(lambda number: self.wanted.emit(int(number)))
+        self.linkHovered.connect(self._hint)
         self.hide()
 
     def refresh(self) -> None:
@@ -42,38 +45,35 @@ class TermsHere(QWidget):
         said: tuple[Said, ...] = ()
         if segment is not None and desk.version is not None and desk.project.terms:
             said = tuple(one for one in term_book(desk.project, desk.tag).said(segment.text) if _tells(one))
-        if said == self.said:
-            return
         self.said = said
-        empty(self._column)
-        title = QLabel(tr("Terms in this line"))
-        title.setFont(font(SMALL_PT))
-        tint(title, "faded")
-        self._column.addWidget(title)
-        for number, one in enumerate(said):
-            self._column.addWidget(self._row(number, one))
+        ink = colour("ink").name()
+        parts = [_in_words(number, one, ink) for number, one in enumerate(said)]
+        self.setText(" &nbsp;·&nbsp; ".join(parts))
         self.setVisible(bool(said))
 
-    def _row(self, number: int, one: Said) -> QWidget:
-        rendering = one.rendering
-        words = f"{one.term.source}  →  {rendering.text or '—'}"
-        if not rendering.text:
-            label = QLabel(words)
-            label.setFont(font(SMALL_PT))
-            label.setToolTip(_hint(one))
-            return label
-        button = QToolButton()
-        button.setText(words.replace("&", "&&"))
-        button.setFont(font(SMALL_PT))
-        key = key_words(BY_ID[f"term_{number + 1}"].key) if number < MOST_KEYS else ""
-        insert = tr("Put “{word}” into the line", word=rendering.text) + (f" ({key})" if key else "")
-        button.setToolTip("\n".join(filter(None, (insert, _hint(one)))))
-        button.setAccessibleName(insert)
-        button.clicked.connect(partial(self._want, number))
-        return button
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Links have no colour of a role: they are written anew when day becomes night."""
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.StyleChange and self.said:
+            self.refresh()
 
-    def _want(self, number: int, _checked: bool = False) -> None:
-        self.wanted.emit(number)
+    def _hint(self, link: str) -> None:
+        """What there is to know of the one under the pointer."""
+        if not link:
+            self.setToolTip("")
+            return
+        number, one = int(link), self.said[int(link)]
+        key = key_words(BY_ID[f"term_{number + 1}"].key) if number < MOST_KEYS else ""
+        insert = tr("Put “{word}” into the line", word=one.rendering.text) + (f" ({key})" if key else "")
+        self.setToolTip("\n".join(filter(None, (insert, _about(one)))))
+
+
+def _in_words(number: int, one: Said, ink: str) -> str:
+    source = escape(one.term.source)
+    if not one.rendering.text:
+        return source
+    style = f"color: {ink}; text-decoration: underline;"
+    return f'{source} → <a href="{number}" style="{style}">{escape(one.rendering.text)}</a>'
 
 
 def _tells(one: Said) -> bool:
@@ -81,7 +81,7 @@ def _tells(one: Said) -> bool:
     return bool(one.rendering.text or one.rendering.forbidden or one.term.note)
 
 
-def _hint(one: Said) -> str:
+def _about(one: Said) -> str:
     rendering = one.rendering
     also = tr("also: {words}", words=" | ".join(rendering.also)) if rendering.also else ""
     unused = tr("not: {words}", words=" | ".join(rendering.forbidden)) if rendering.forbidden else ""
