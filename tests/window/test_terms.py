@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import notices_of, view_of
 from zweistimme.project.brief import Address
-from zweistimme.project.term_edits import put_term
+from zweistimme.project.term_edits import put_term, put_terms
 from zweistimme.project.terms import Rendering, Term
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.editor import CardEditor
@@ -59,6 +59,17 @@ def test_a_term_of_the_line_is_shown_and_put_where_the_caret_is(window: MainWind
     assert editor.toPlainText() == "Das Fährboot sinkt. Fährboot"
     view.page.insert_term(3)
     assert "no term 4" in said_of_all[-1]
+
+
+def test_many_terms_are_made_ready_beside_what_one_does(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, line = view.desk, view.page.line
+    many = {f"k{k}": Term(f"ferry {k}", {"de-DE": Rendering(f"Boot {k}")}) for k in range(300)}
+    desk.apply("x", lambda p: put_terms(p, many | {"k": Term("ferry", {"de-DE": Rendering("Fähre")})}))
+    desk.select(next(s for s in desk.project.segments if "ferry" in s.text).id)
+    qtbot.waitUntil(lambda: [one.rendering.text for one in line.terms.said] == ["Fähre"], timeout=5_000)
+    desk.select(next(s for s in desk.project.segments if "ferry" not in s.text).id)
+    qtbot.waitUntil(lambda: not line.terms.said, timeout=5_000)
 
 
 def test_terms_are_written_in_the_table_found_and_undone(window: MainWindow, qtbot: QtBot) -> None:

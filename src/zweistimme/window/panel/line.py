@@ -253,6 +253,7 @@ class LinePanel(QWidget):
     def close_parts(self) -> None:
         """End every thread; what was settled goes into the memory."""
         self.noticing.close()
+        self.terms.close_parts()
         self.recollection.close()
 
 
