@@ -17,7 +17,7 @@ from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.pronunciations import pronunciations_of
 from zweistimme.project.speaker_edits import merge_speakers
 from zweistimme.project.term_book import term_book
-from zweistimme.project.term_edits import key_for, merged, put_term, put_terms, remove_terms
+from zweistimme.project.term_edits import key_for, merged, put_term, put_terms, remove_terms, set_terms_said
 from zweistimme.project.term_finding import Sought, TermFinder
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term, rendering_in
 
@@ -83,6 +83,19 @@ def test_terms_from_elsewhere_add_and_replace_nothing() -> None:
     assert light.renderings == {"de-DE": Rendering("Feuer", ("Licht",)), "es-ES": Rendering("faro")}
     assert (light.note, light.part, rope.source) == ("on the quay", PartOfSpeech.NOUN, "rope")
     assert merged(project, taken)[0] is project
+
+
+def test_what_is_not_to_be_used_here_is_not_brought_in_as_what_may_be() -> None:
+    project = with_terms(Term("light", {"de-DE": Rendering("Feuer", (), ("Licht",))}))
+    taken, _, more = merged(project, [Term("light", {"de-DE": Rendering("Licht", ("Leuchte",), ("Feuer", "Lampe"))})])
+    (light,) = taken.terms.values()
+    assert light.renderings["de-DE"] == Rendering("Feuer", ("Leuchte",), ("Licht", "Lampe"))
+    assert more == 1
+
+
+def test_sentences_that_are_said_are_no_words_to_be_kept() -> None:
+    said = set_terms_said(with_terms(), ["Alder Quay", "Where is the ferry?", "The sea walks up these steps"])
+    assert [term.kept for term in said.terms.values()] == [True, False, False]
 
 
 def test_homonyms_are_several_and_what_cannot_be_a_term_is_said() -> None:

@@ -130,7 +130,8 @@ def _note(element: _Element) -> str:
 def _rendering(words: list[_Word]) -> Rendering:
     used = sorted((word for word in words if word.used not in _NOT_USED), key=lambda word: word.used != _USED)
     also = tuple(word.text for word in used[1:])
-    unused = tuple(word.text for word in words if word.used in _NOT_USED)
+    said_as = {word.text.casefold() for word in used}
+    unused = tuple(word.text for word in words if word.used in _NOT_USED and word.text.casefold() not in said_as)
     said = next((word.pronunciation for word in used if word.pronunciation), "")
     return Rendering(used[0].text if used else "", also, unused, said)
 

@@ -13,10 +13,11 @@ from zweistimme.project.facts import fingerprint
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Project
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term
-from zweistimme.project.writing import one_line
+from zweistimme.project.writing import ends_sentence, one_line, words_in
 
 LONGEST_TERM: Final = 500
 LONGEST_NOTE: Final = 2_000
+_LONGEST_NAME: Final = 4
 MOST_TERMS: Final = 20_000
 _MOST_WORDS: Final = 50
 _AROUND_IPA: Final = re.compile(r"^[/\[]\s*|\s*[/\]]$")
@@ -66,12 +67,19 @@ def remove_terms(project: Project, keys: Iterable[str]) -> Project:
 
 def set_terms_said(project: Project, words: Iterable[str]) -> Project:
     """Say which names and terms are said in the programme. Those that are known stay as they are; new ones are kept as
-    they are written, in every language, until somebody says what they are there; the others go."""
+    they are written, in every language, until somebody says what they are there, but for whole sentences; the others
+    go."""
     wanted = list(dict.fromkeys(filter(None, map(one_line, words))))
     known = {term.source for term in project.terms.values()}
     gone = [key for key, term in project.terms.items() if term.source not in set(wanted)]
     project = remove_terms(project, gone)
-    return put_terms(project, {key_for(project, one): Term(one, kept=True) for one in wanted if one not in known})
+    return put_terms(project, {key_for(project, one): _said(one) for one in wanted if one not in known})
+
+
+def _said(words: str) -> Term:
+    """Something that is said: a name or a term stays as it is, a sentence does not."""
+    count = len(words_in(words))
+    return Term(words, kept=count <= _LONGEST_NAME and not (count > 1 and ends_sentence(words)))
 
 
 def merged(project: Project, terms: Iterable[Term]) -> tuple[Project, int, int]:
@@ -103,12 +111,10 @@ def _added(known: Term, other: Term) -> Term:
     renderings = dict(known.renderings)
     for tag, rendering in other.renderings.items():
         mine = renderings.get(tag, Rendering())
-        renderings[tag] = Rendering(
-            mine.text or rendering.text,
-            _all(mine.also, rendering.also, (rendering.text,) if mine.text else (), but=(mine.text or rendering.text,)),
-            _all(mine.forbidden, rendering.forbidden, but=(mine.text, *mine.also)),
-            mine.pronunciation or rendering.pronunciation,
-        )
+        used = _all((mine.text,), mine.also, (rendering.text,), rendering.also, but=mine.forbidden)
+        unused = _all(mine.forbidden, rendering.forbidden, but=used)
+        said = mine.pronunciation or rendering.pronunciation
+        renderings[tag] = Rendering(used[0] if used else "", used[1:], unused, said)
     return replace(
         known,
         renderings=renderings,
