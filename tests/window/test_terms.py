@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from driving import notices_of, view_of
 from zweistimme.project.brief import Address
 from zweistimme.project.term_edits import put_term, put_terms
-from zweistimme.project.terms import Rendering, Term
+from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.editor import CardEditor
 from zweistimme.window.terms_panel import TermsPanel
@@ -78,11 +78,18 @@ def test_terms_are_written_in_the_table_found_and_undone(window: MainWindow, qtb
     view.navigation.open_panel("Terms")
     write(panel, 0, 0, " tide  clock ", qtbot)
     (key,) = desk.project.terms
-    for column, text in ((1, "Gezeitenuhr | Tidenuhr"), (2, "Ebbeuhr"), (3, "/ɡəˈtsaɪtnˌʔuːɐ/"), (4, "in the tower")):
+    for column, text in (
+        (1, "Gezeitenuhr | Tidenuhr"),
+        (2, "Ebbeuhr"),
+        (3, "/ɡəˈtsaɪtnˌʔuːɐ/"),
+        (4, "noun"),
+        (5, "in the tower"),
+    ):
         write(panel, panel.keys.index(key), column, text, qtbot)
     (term,) = desk.project.terms.values()
     rendering = Rendering("Gezeitenuhr", ("Tidenuhr",), ("Ebbeuhr",), "ɡəˈtsaɪtnˌʔuːɐ")
     assert (term.source, term.renderings, term.note) == ("tide clock", {"de-DE": rendering}, "in the tower")
+    assert term.part is PartOfSpeech.NOUN
     assert [cell(panel, 0, k) for k in range(3)] == ["tide clock", "Gezeitenuhr | Tidenuhr", "Ebbeuhr"]
     write(panel, 0, 2, "Tidenuhr", qtbot)
     assert "to be used and not to be used" in said[-1]

@@ -2,6 +2,6 @@
 
 from zweistimme.sentences.catalogue import sentence_of, sentences_of
 from zweistimme.sentences.english_checks import KINDS
-from zweistimme.sentences.names import ADDRESSES, STATES
+from zweistimme.sentences.names import ADDRESSES, PARTS, STATES
 
-__all__ = ["ADDRESSES", "KINDS", "STATES", "sentence_of", "sentences_of"]
+__all__ = ["ADDRESSES", "KINDS", "PARTS", "STATES", "sentence_of", "sentences_of"]

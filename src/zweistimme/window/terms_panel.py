@@ -29,15 +29,16 @@ from zweistimme.project.languages import own_name, spoken_tag
 from zweistimme.project.model import Project
 from zweistimme.project.term_edits import key_for, merged, put_term, remove_terms
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term, key_in
-from zweistimme.sentences import sentences_of
+from zweistimme.sentences import PARTS, sentences_of
 from zweistimme.stages.translate.term_proposals import Proposal, proposals
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
+from zweistimme.window.choice_delegate import ChoiceDelegate
 from zweistimme.window.layouts import list_table
 from zweistimme.window.theme import SMALL_PT, font, px
 
 NAME: Final = msg("Terms")
-_TERM, _WORDS, _NOT, _SAID, _NOTE = range(5)
+_TERM, _WORDS, _NOT, _SAID, _KIND, _NOTE = range(6)
 _REST_MS: Final = 200
 _MOST_FOUND: Final = 50
 _NEW: Final = ""
@@ -63,12 +64,15 @@ class TermsPanel(QWidget):
         self.remove = self._button(tr("Remove"), self._remove)
         self.bring = self._button(tr("From a file …"), self._ask_file)
         self.write = self._button(tr("To a file …"), self._ask_target)
-        heads = [tr("In the original"), "", tr("Not to be used"), tr("Said (IPA)"), tr("Note")]
+        heads = [tr("In the original"), "", tr("Not to be used"), tr("Said (IPA)"), tr("Kind"), tr("Note")]
         self.table = list_table(heads, tr("Terms of the project"), (_TERM, _WORDS, _NOT, _NOTE))
         self.table.setEditTriggers(
             self.table.EditTrigger.DoubleClicked
             | self.table.EditTrigger.EditKeyPressed
             | self.table.EditTrigger.AnyKeyPressed
+        )
+        self.table.setItemDelegateForColumn(
+            _KIND, ChoiceDelegate({part.value: words for part, words in PARTS.items()}, self.table)
         )
         self.table.setTabKeyNavigation(True)
         self.table.setMinimumHeight(px(80))
@@ -138,14 +142,15 @@ class TermsPanel(QWidget):
         rendering = term.renderings.get(key_in(term, self._desk.tag) or "", Rendering())
         words = " | ".join(filter(None, (rendering.text, *rendering.also)))
         said = rendering.pronunciation or (term.pronunciation if term.kept and not rendering.text else "")
-        for column, text in enumerate((term.source, words, " | ".join(rendering.forbidden), said, term.note)):
+        unused = " | ".join(rendering.forbidden)
+        for column, text in enumerate((term.source, words, unused, said, term.part.value, term.note)):
             item = QTableWidgetItem(text)
             item.setToolTip(text)
             if column == _TERM:
                 item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
                 item.setCheckState(Qt.CheckState.Checked if term.kept else Qt.CheckState.Unchecked)
                 item.setToolTip(tr("Ticked: it stays as it is where nothing else is said"))
-            elif not self._desk.tag and column != _NOTE:
+            elif not self._desk.tag and column not in (_KIND, _NOTE):
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
             self.table.setItem(row, column, item)
 
@@ -265,9 +270,12 @@ def _written(key: str, column: int, text: str, kept: bool, tag: str, project: Pr
     term = project.terms.get(key)
     if term is None:
         return project
-    if column in (_TERM, _NOTE):
-        changed = replace(term, source=text, kept=kept) if column == _TERM else replace(term, note=text)
-        return put_term(project, key, changed)
+    if column == _TERM:
+        return put_term(project, key, replace(term, source=text, kept=kept))
+    if column == _NOTE:
+        return put_term(project, key, replace(term, note=text))
+    if column == _KIND:
+        return put_term(project, key, replace(term, part=PartOfSpeech(text)))
     place = key_in(term, tag) or spoken_tag(tag)
     rendering = term.renderings.get(place, Rendering())
     several = tuple(filter(None, map(str.strip, text.split("|"))))
