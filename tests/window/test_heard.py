@@ -371,7 +371,7 @@ def test_a_tick_paints_the_playhead_and_nothing_else_anew(
     before = -1
     while before != len(painted):  # what came late has been shown
         before = len(painted)
-        qtbot.wait(300)
+        qtbot.wait(700)
     painted.clear()
     start = view.desk.project.segments[0].start_us
     for tick in range(20):
