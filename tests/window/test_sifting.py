@@ -8,6 +8,7 @@ from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from driving import view_of
+from zweistimme.project.edits import remove_version
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.lines_model import Column
@@ -32,6 +33,8 @@ def test_lines_are_sifted_by_speaker_words_and_remarks_and_keys_go_through_them(
     assert desk.segment_id == juna[0]
     desk.step_selection(1)
     assert desk.segment_id == juna[1]
+    window.actions_by_id["choose_all"].trigger()
+    assert desk.chosen == frozenset(juna), "what is not looked at is not chosen"
     bar.clear()
     assert not any(lines.isRowHidden(row) for row in range(len(segments)))
     QTest.keyClicks(bar.text, "ferry")
@@ -64,3 +67,20 @@ def test_another_version_stands_beside(window: MainWindow) -> None:
     assert page.lines.lines.index(0, Column.BESIDE).data() == wanted
     page.flip_sieve()
     assert page.lines.isColumnHidden(Column.BESIDE)
+
+
+def test_a_version_goes_and_another_comes_while_some_lines_are_looked_at(window: MainWindow) -> None:
+    view = view_of(window)
+    desk, bar = view.desk, view.page.sieve
+    view.page.flip_sieve()
+    index = bar.standing.findText("not settled")
+    bar.standing.setCurrentIndex(index)
+    bar.standing.activated.emit(index)
+    assert desk.sifting.kept == frozenset(segment.id for segment in desk.project.segments)
+    for tag in ("de-DE", "es-ES"):
+        desk.apply("Take a version away", partial(remove_version, tag=tag))
+    assert desk.sifting.kept == frozenset(segment.id for segment in desk.project.segments)
+    desk.undo()
+    assert desk.sifting.kept is not None
+    view.page.flip_sieve()
+    assert desk.sifting.kept is None

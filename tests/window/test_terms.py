@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import notices_of, view_of
 from zweistimme.project.brief import Address
+from zweistimme.project.line_edits import set_locked
 from zweistimme.project.term_edits import put_term, put_terms
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.window.main_window import MainWindow
@@ -57,6 +58,10 @@ def test_a_term_of_the_line_is_shown_and_put_where_the_caret_is(window: MainWind
     editor = QApplication.focusWidget()
     assert isinstance(editor, CardEditor)
     assert editor.toPlainText() == "Das Fährboot sinkt. Fährboot"
+    desk.apply("x", lambda p: set_locked(p, desk.tag, [segment.id], locked=True))
+    line.wording.setFocus()
+    view.page.insert_term(0)
+    assert "locked" in said_of_all[-1]
     view.page.insert_term(3)
     assert "no term 4" in said_of_all[-1]
 

@@ -22,7 +22,7 @@ _kept: KeptValues[Mapping[str, str]] = KeptValues()
 def listeners(project: Project) -> Mapping[str, str]:
     """By segment, the person it is said to: who speaks next, or else who spoke before, within four seconds. Segments
     that nobody seems to answer are not there."""
-    return _kept.get("", project.segments, lambda: _listeners(project.segments))
+    return _kept.get("", (project.segments,), lambda: _listeners(project.segments))
 
 
 def _listeners(segments: tuple[Segment, ...]) -> dict[str, str]:

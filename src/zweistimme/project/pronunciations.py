@@ -50,4 +50,4 @@ def pronunciations_of(project: Project, tag: str) -> Pronunciations:
         words = [(one.text, one.pronunciation) for one in renderings if one.text and one.pronunciation]
         return Pronunciations(words, tag) if words else AS_WRITTEN
 
-    return _kept.get(tag, terms, made)
+    return _kept.get(tag, (terms,), made)

@@ -119,11 +119,8 @@ def usages(project: Project, version: Version) -> Usages:
     basis = basis_of(project, version)
     if basis is None:
         return Usages({}, version.tag)
-    return _kept.get(
-        (basis.tag, version.tag, id(basis.lines), id(project.terms)),
-        version.lines,
-        lambda: _learned(project, basis, version),
-    )
+    origin = basis.lines, version.lines, project.terms
+    return _kept.get((basis.tag, version.tag), origin, lambda: _learned(project, basis, version))
 
 
 def _learned(project: Project, basis: Version, version: Version) -> Usages:

@@ -6,7 +6,6 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from zweistimme.project.access import find_version
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.model import Line, Project, Segment
 from zweistimme.project.wordings import LineState
@@ -45,10 +44,12 @@ ALL = Sieve()
 
 
 def kept_by(sieve: Sieve, project: Project, tag: str, noticed: Mapping[str, Collection[str]]) -> frozenset[str] | None:
-    """The segments whose lines are kept; None where nothing is asked. *noticed* has kinds of remarks by segment."""
+    """The segments whose lines are kept; None where nothing is asked. *noticed* has kinds of remarks by segment. Of a
+    version that is gone no line is there."""
     if sieve == ALL:
         return None
-    lines = find_version(project, tag).lines if tag else {}
+    version = project.versions.get(tag)
+    lines = version.lines if version is not None else {}
     text = sieve.text.strip().casefold()
     return frozenset(
         segment.id

@@ -91,4 +91,4 @@ class TermBook:
 def term_book(project: Project, tag: str) -> TermBook:
     """The terms of a version, kept while they are the same."""
     terms, source = project.terms, project.source_tag
-    return _books.get((source, tag), terms, lambda: TermBook(terms, source, tag))
+    return _books.get((source, tag), (terms,), lambda: TermBook(terms, source, tag))

@@ -64,6 +64,7 @@ class Desk(QObject):
         self.book = EngineBook(self)
         self.writing = Writing(document.folder, self)
         self.sifting = Sifting(self)
+        self.sifting.changed.connect(lambda: self.choose(self.chosen))
         self.jobs = JobBoard(document, self.writing.keep, self)
         self.jobs.noticed.connect(self.noticed)
         self._row = ("", "", 0.0)
@@ -143,8 +144,8 @@ class Desk(QObject):
         self.word_changed.emit(word)
 
     def choose(self, segment_ids: Iterable[str]) -> None:
-        """Choose several lines."""
-        chosen = frozenset(segment_ids) - {""}
+        """Choose several lines; none that is not looked at, but the one somebody is at."""
+        chosen = frozenset(one for one in segment_ids if one == self.segment_id or self.sifting.keeps(one)) - {""}
         if chosen != self.chosen:
             self.chosen = chosen
             self.chosen_changed.emit()

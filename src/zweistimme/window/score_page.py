@@ -43,6 +43,7 @@ from zweistimme.window.score.by_text import LinesView
 from zweistimme.window.score.overview import Overview
 from zweistimme.window.score.sieve_bar import SieveBar
 from zweistimme.window.score.view import ScoreView
+from zweistimme.window.settling import locked_words
 from zweistimme.window.taking_back import NAME as TAKING_BACK
 from zweistimme.window.taking_back import TakingBackPanel
 from zweistimme.window.terms_panel import NAME as TERMS
@@ -227,6 +228,9 @@ class ScorePage(Page):
             if not isinstance(focus, QPlainTextEdit):
                 return
             focus.moveCursor(QTextCursor.MoveOperation.End)
+        if focus.isReadOnly():
+            self._desk.notice("note", locked_words())
+            return
         cursor, text = focus.textCursor(), focus.toPlainText()
         before, after = text[: cursor.selectionStart()], text[cursor.selectionEnd() :]
         cursor.insertText(with_spaces(before, said[number].rendering.text, after))

@@ -90,4 +90,4 @@ def _own_names(project: Project) -> frozenset[str]:
             words += [text for one in term.renderings.values() for text in (one.text, *one.also)]
         return frozenset(part for text in words for part, _, _ in bare_words(text))
 
-    return _names.get(id(project.speakers), project.terms, made)
+    return _names.get("", (project.speakers, project.terms), made)

@@ -55,7 +55,8 @@ def voice_pace(project: Project, version: Version, speaker_id: str) -> Pace:
     voice, takes = voice_of(version, speaker_id), version.takes
     if not takes:
         return usual_pace(version.tag)
-    return _paces.get((version.tag, voice or speaker_id), takes, lambda: _learned(project, version, speaker_id, voice))
+    key = version.tag, voice or speaker_id
+    return _paces.get(key, (takes,), lambda: _learned(project, version, speaker_id, voice))
 
 
 def _learned(project: Project, version: Version, speaker_id: str, voice: str | None) -> Pace:
