@@ -29,7 +29,8 @@ _COMMON_SHARE, _COMMON_LEAST, _COMMON_LETTERS = 0.002, 3, 6
 _NOUNS_WITH_CAPITALS: Final = frozenset(["de", "lb"])
 _NEAR: Final = re.compile(r"[\s\-\u2010\u2011]*")
 _KATAKANA: Final = re.compile("[ァ-ヴー]{3,}")
-_HAN: Final = re.compile("[\u3400-\u9fff]{2,6}")
+_HAN: Final = re.compile("[\u3400-\u9fff]{2,}")
+_LONGEST_HAN: Final = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,13 +179,25 @@ def _usual(written: Counter[str]) -> str:
 
 
 def _of_letters(texts: Iterable[str]) -> list[Proposal]:
-    """Where there are no spaces: runs of katakana and of Han signs that come again, the longest for the same."""
+    """Where there are no spaces: runs of katakana, and stretches of Han signs that come again; of stretches that come
+    as often as a longer one they are part of, that alone. Where runs are long, as in Chinese, two signs are a word of
+    the language more often than of the programme, and have to come once more."""
     count: Counter[str] = Counter()
+    runs: list[str] = []
     for text in texts:
         count.update(_KATAKANA.findall(text))
-        count.update(_HAN.findall(text))
-    found = [(text, times) for text, times in count.most_common() if times >= _LEAST]
+        runs += _HAN.findall(text)
+    stretches: Counter[str] = Counter()
+    for run in runs:
+        for length in range(2, _LONGEST_HAN + 1):
+            stretches.update(run[k : k + length] for k in range(len(run) - length + 1))
+    long_runs = sum(map(len, runs)) > _LONGEST_HAN * max(1, len(runs))
+    frequent = {one: times for one, times in stretches.items() if times >= _LEAST + (long_runs and len(one) == 2)}
+    inner = {part for one, times in frequent.items() for part in (one[1:], one[:-1]) if frequent.get(part, 0) <= times}
+    count.update({one: times for one, times in frequent.items() if one not in inner})
+    found = sorted(count.items(), key=lambda one: (-one[1], -len(one[0]), one[0]))
     return [
         Proposal(text, times, PartOfSpeech.NAME if _KATAKANA.fullmatch(text) else PartOfSpeech.NOUN)
         for text, times in found
+        if times >= _LEAST
     ]
