@@ -13,7 +13,8 @@ from zweistimme.project.brief import Address
 from zweistimme.project.conversation import address_at, listeners, pairs_speaking, set_address, set_brief
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import said_in, take_fingerprint
-from zweistimme.project.model import Project, Segment, Speaker
+from zweistimme.project.model import Project, Segment, Speaker, Take, TakeKind
+from zweistimme.project.progress import Step, progress
 from zweistimme.project.pronunciations import pronunciations_of
 from zweistimme.project.speaker_edits import merge_speakers
 from zweistimme.project.term_book import term_book
@@ -166,3 +167,19 @@ def test_who_speaks_to_whom_is_who_answers() -> None:
             set_address(project, *wrong, Address.FORMAL)
     with pytest.raises(EditError, match="at most"):
         set_brief(project, subject="x" * 10_001)
+
+
+def test_how_far_takes_are_follows_a_changed_pronunciation() -> None:
+    project = edits.cast_voice(with_terms(Term("Varnholm", kept=True)), "de-DE", "p1", "alva")
+    line = project.versions["de-DE"].lines["s1"]
+    take = Take("t", "s1", TakeKind.SYNTHESIZED, "take 1", "0" * 64, 48_000, 0, 48_000, take_fingerprint(line, "alva"))
+    project = edits.add_take(project, "de-DE", take)
+    (key,) = project.terms
+
+    def stale(project: Project) -> int:
+        return progress(project, project.versions["de-DE"])[Step.TAKES].stale
+
+    assert stale(project) == 0
+    other = put_term(project, key, Term("Varnholm", kept=True, pronunciation="x"))
+    assert stale(other) == 1
+    assert stale(put_term(other, key, Term("Varnholm", kept=True))) == 0

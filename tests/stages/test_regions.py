@@ -82,7 +82,13 @@ def test_words_are_those_of_the_basis_until_somebody_writes_others(document: Doc
     assert [texts(document.project)[k] for k in (0, 4)] == ["El ordenador va.", "Claro."]
     document.apply("x", lambda p: set_segment_text(p, "s2", "Take my car."))
     assert carried(document.project, HERE) is document.project
+    assert not open_translations(document.project, HERE), "it waits for the words of its basis"
+    said: list[str] = []
+    translate_version(replace(work_on(document), say=lambda one: said.append(one.code)), BundledEngine(), HERE)
+    assert said == ["waits-for-version"]
+    document.apply("x", lambda p: line_edits.set_line_text(p, THERE, "s2", "Coge mi coche."))
     assert [s.id for s in open_translations(document.project, HERE)] == ["s2"]
+    assert progress(document.project, document.project.versions[HERE])[Step.TRANSLATION].first_open == "s2"
 
 
 def test_what_people_put_otherwise_is_learned_noticed_and_mended() -> None:

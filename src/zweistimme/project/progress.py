@@ -22,6 +22,7 @@ from zweistimme.project.facts import (
 )
 from zweistimme.project.line_edits import is_settled
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
+from zweistimme.project.pronunciations import Pronunciations, pronunciations_of
 from zweistimme.project.regions import is_behind
 
 
@@ -93,6 +94,9 @@ class _Standing:
     segments: tuple[Segment, ...]
     version: Version
     parts: dict[str, _Parts]
+    basis: Version | None
+    said: Pronunciations
+    """How words are said, which takes depend on."""
 
 
 _standings: deque[_Standing] = deque(maxlen=8)
@@ -106,16 +110,19 @@ def marks_of(project: Project, version: Version) -> Iterator[tuple[Segment, int]
 
 def _parts(project: Project, version: Version) -> dict[str, _Parts]:
     before: dict[str, _Parts] = {}
+    said = pronunciations_of(project, version.tag)
+    basis = project.versions.get(version.basis) if version.basis else None
     for standing in list(_standings):
         other = standing.version
+        if standing.said is not said:
+            continue
         same = other.tag == version.tag and other.style is version.style and other.preference is version.preference
-        if other is version and standing.segments is project.segments:
+        if other is version and standing.segments is project.segments and standing.basis is basis:
             return standing.parts
         same = same and (other.manners is version.manners or other.manners == version.manners)
         if same and (other.cast is version.cast or other.cast == version.cast):
             before = standing.parts
     lines, takes, placements = version.lines, version.takes, version.placements
-    basis = project.versions.get(version.basis) if version.basis else None
     theirs = basis.lines if basis is not None else {}
     found: dict[str, _Parts] = {}
     for segment in project.segments:
@@ -130,11 +137,20 @@ def _parts(project: Project, version: Version) -> dict[str, _Parts]:
             found[key] = was
         else:
             marks = _marks(project, version, segment, line, take)
-            if is_behind(version, line, there):
-                marks = marks & ~Mark.TRANSLATED | Mark.TO_TRANSLATE | (Mark.LINE_STALE if line is not None else 0)
+            if basis is not None:
+                marks = _on_basis(marks, line, behind=is_behind(version, segment, line, there))
             found[key] = _Parts(segment, line, take, placement, marks, [], there)
-    _standings.append(_Standing(project.segments, version, found))
+    _standings.append(_Standing(project.segments, version, found, basis, said))
     return found
+
+
+def _on_basis(marks: int, line: Line | None, *, behind: bool) -> int:
+    """The marks of a line that has its words from another version: to translate is what can be taken over now, and what
+    waits for words there is not."""
+    marks &= ~Mark.TO_TRANSLATE
+    if behind:
+        marks = marks & ~Mark.TRANSLATED | Mark.TO_TRANSLATE | (Mark.LINE_STALE if line is not None else 0)
+    return marks
 
 
 def _marks(project: Project, version: Version, segment: Segment, line: Line | None, take: Take | None) -> int:
@@ -186,7 +202,7 @@ def progress(project: Project, version: Version) -> dict[Step, Progress]:
     """How far each step of *version* is. The latest answers are kept, by the identity of what they were made from."""
     parts = (
         project.segments, version, project.programme, project.mix, project.speakers, project.title,
-        project.caption_limits,
+        project.caption_limits, project.versions.get(version.basis), pronunciations_of(project, version.tag),
     )  # fmt: skip
     for made_from, answer in list(_known):
         if all(was is now for was, now in zip(made_from, parts, strict=True)):

@@ -18,7 +18,7 @@ from zweistimme.project.facts import line_is_stale
 from zweistimme.project.kept_values import KeptValues
 from zweistimme.project.languages import same_language
 from zweistimme.project.line_edits import is_settled
-from zweistimme.project.model import Line, Project, Version
+from zweistimme.project.model import Line, Project, Segment, Version
 from zweistimme.project.term_finding import Sought, TermFinder
 from zweistimme.project.terms import rendering_in
 from zweistimme.project.text_changes import Kept, changes
@@ -84,15 +84,15 @@ def basis_of(project: Project, version: Version) -> Version | None:
     return project.versions.get(version.basis) if version.basis else None
 
 
-def is_behind(version: Version, line: Line | None, there: Line | None) -> bool:
-    """Whether a line should have the words of its basis, and has not: nobody has settled it, it is empty or from there,
-    and there other words stand now."""
-    if there is None or not there.text.strip() or (line is not None and is_settled(line)):
+def is_behind(version: Version, segment: Segment, line: Line | None, there: Line | None) -> bool:
+    """Whether a line should get the words of its basis now: they are there, of the original as it stands, nobody has
+    settled the line, and it is empty, of another original, or was taken over before there were other words."""
+    if there is None or not there.text.strip() or line_is_stale(segment, there):
         return False
-    if line is None or not line.text.strip():
+    if line is None or (not line.text.strip() and not is_settled(line)):
         return True
-    ours = line.origin is not None and line.origin == Origin(OriginKind.VERSION, version.basis)
-    return ours and (line.text != there.text or line.made_from != there.made_from)
+    ours = line.origin == Origin(OriginKind.VERSION, version.basis)
+    return not is_settled(line) and (line.made_from != there.made_from or (ours and line.text != there.text))
 
 
 def carried(project: Project, tag: str) -> Project:
@@ -104,7 +104,7 @@ def carried(project: Project, tag: str) -> Project:
     lines = dict(version.lines)
     for segment in project.segments:
         there, line = basis.lines.get(segment.id), lines.get(segment.id)
-        if there is not None and not line_is_stale(segment, there) and is_behind(version, line, there):
+        if there is not None and is_behind(version, segment, line, there):
             before = line or Line(segment.id, "", "")
             lines[segment.id] = replace(
                 before, text=there.text, made_from=there.made_from, original=there.original, maker=None,

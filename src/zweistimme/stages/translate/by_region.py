@@ -8,15 +8,17 @@ from functools import partial
 
 from zweistimme.engines.protocol import Engine, TranslationItem
 from zweistimme.project.access import find_version
+from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import spoken_tag
+from zweistimme.project.line_edits import is_settled
+from zweistimme.project.model import Line
 from zweistimme.project.regions import carried, usages
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.translate.by_engine import (
     LinesRun,
     Only,
     ask_for_lines,
-    open_translations,
     say_stale,
     translate,
 )
@@ -57,7 +59,12 @@ def translate_region(work: Work, engine: Engine, tag: str) -> None:
         ask_for_lines(LinesRun(work, engine, tag, source), with_situations(work, tag, items, info))
     elif differing:
         work.say(Finding("region-differs", {"lines": len(differing), "version": tag, "basis": version.basis}))
-    waiting = len(open_translations(after, tag))
+    done = {key for key, line in lines.items() if line.text.strip() and not line_is_stale(segments[key], line)}
+    waiting = sum(1 for one in spoken_segments(after) if one.id not in done and not _is_settled(lines.get(one.id)))
     if waiting:
         work.say(Finding("waits-for-version", {"lines": waiting, "version": tag, "basis": version.basis}))
     say_stale(work, tag)
+
+
+def _is_settled(line: Line | None) -> bool:
+    return line is not None and is_settled(line)
