@@ -15,6 +15,7 @@ from zweistimme.project import edits, line_edits, transcript
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Project, Segment, Speaker, TakeKind
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineState, Origin, OriginKind
 from zweistimme.stages.cast import proposed, speaks
 from zweistimme.stages.pipeline import how_many, next_step, run_step
@@ -120,7 +121,7 @@ def test_a_language_nobody_recognises_is_said(tmp_path) -> None:  # type: ignore
 def test_progress_is_kept_for_what_is_the_same_and_made_anew_for_what_is_not() -> None:
     project = project_with(ROWS, takes=[1.0, 1.0])
     version = project.versions["de-DE"]
-    assert progress(project, version) is progress(replace(project, terms=("Varnholm",)), version)
+    assert progress(project, version) is progress(replace(project, terms={"k": Term("Varnholm")}), version)
     after = line_edits.set_line_text(project, "de-DE", "s1", "Neu.")
     assert progress(after, after.versions["de-DE"])[Step.TAKES].stale == 1
     recast = edits.cast_voice(project, "de-DE", "p1", None)
