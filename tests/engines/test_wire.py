@@ -15,10 +15,12 @@ from zweistimme.engines.connections import Connection, Kind
 from zweistimme.engines.engine_facts import facts
 from zweistimme.engines.offers import Control, Cost, EngineInfo, Limits, Price, Role, Usage, VoiceInfo
 from zweistimme.engines.protocol import (
+    About,
     HeardSegment,
     HeardWord,
     Recognition,
     RecognitionQuestion,
+    Situation,
     Speech,
     SpeechRequest,
     Term,
@@ -30,6 +32,7 @@ from zweistimme.engines.protocol import (
 )
 from zweistimme.engines.registry import Examined
 from zweistimme.engines.wire import (
+    TOLD_LATER,
     RecognitionJob,
     SpeechAnswer,
     read,
@@ -193,3 +196,17 @@ def test_an_engine_is_described_in_words() -> None:
         "Used so far": "1,500 characters, 60 s of sound, 0.75 EUR; 500 characters left",
     }
     assert facts(Examined(Connection("quay", Kind.SERVICE), problem="It is away.")) == []
+
+
+def test_an_engine_of_version_1_is_not_told_what_came_later_wherever_it_stands() -> None:
+    item = TranslationItem("a", "The ferry goes.", situation=Situation("Ines"))
+    request = TranslationRequest(
+        "en", "de", (item,), (Term("ferry", "Fähre", ("Schiff",), "a boat"),), about=About("boats")
+    )
+    told = json.loads(written(request, TOLD_LATER))
+    assert told["items"] == [{"id": "a", "text": "The ferry goes.", "before": "", "after": "", "longest_us": None}]
+    assert told["terms"] == [{"source": "ferry", "target": "Fähre"}]
+    assert "about" not in told
+    speech = json.loads(written(SpeechRequest(ssml="<speak>Hello.</speak>", voice="kaja", language="en"), TOLD_LATER))
+    assert speech["voice"] == "kaja"
+    assert "tier" not in speech

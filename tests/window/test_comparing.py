@@ -37,6 +37,16 @@ def test_two_engines_put_the_same_lines_and_one_is_chosen_blind_or_for_all(windo
     panel.every.setCurrentIndex(place)
     panel.every.activated.emit(place)
     assert [table.item(row, 0).checkState() == Qt.CheckState.Checked for row in range(4)] == [False, True] * 2  # type: ignore[union-attr]
+    panel._take_over(desk.tag, panel.comparison)
+    assert panel.list.wanted() == [1, 3], "what was ticked stays when another result comes"
+    other = table.item(0, 0)
+    assert other is not None
+    other.setCheckState(Qt.CheckState.Checked)
+    assert panel.list.wanted() == [0, 3], "a line takes one wording"
+    other = table.item(1, 0)
+    assert other is not None
+    other.setCheckState(Qt.CheckState.Checked)
+    assert panel.list.wanted() == [1, 3]
     panel.take.click()
     lines = desk.project.versions[desk.tag].lines
     assert [lines[one.id].text.isupper() or "(DE" in lines[one.id].text.upper() for one in (first, second)] == [

@@ -7,11 +7,12 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from driving import notices_of, view_of
 from zweistimme.project.brief import Address
+from zweistimme.project.edits import add_version
 from zweistimme.project.line_edits import set_locked
 from zweistimme.project.term_edits import put_term, put_terms
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term
@@ -110,6 +111,24 @@ def test_terms_are_written_in_the_table_found_and_undone(window: MainWindow, qtb
     desk.undo()
     desk.undo()
     assert list(desk.project.terms) == [key]
+
+
+def test_what_is_being_written_is_kept_in_the_version_it_was_written_for(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, panel = view.desk, view.page.terms
+    desk.apply("x", lambda p: put_term(add_version(p, "sv-SE"), "k", Term("ferry")))
+    view.navigation.open_panel("Terms")
+    panel.table.setCurrentCell(0, 1)
+    item = panel.table.item(0, 1)
+    assert item is not None
+    panel.table.editItem(item)
+    editor = panel.table.findChild(QLineEdit)
+    assert editor is not None
+    editor.setText("Fährboot")
+    desk.show_version("sv-SE")
+    assert desk.project.terms["k"].renderings == {"de-DE": Rendering("Fährboot")}
+    qtbot.wait(1)
+    assert (desk.tag, cell(panel, 0, 1)) == ("sv-SE", "")
 
 
 def test_terms_go_to_a_file_and_come_from_one(

@@ -31,7 +31,9 @@ def compare(
     to: str = typer.Option(..., "--to", help="The version.", metavar="TAG"),
     engines: list[str] = typer.Option(..., "--engine", help="An engine; given several times.", metavar="NAME"),
     line: list[int] = LineOption,
-    take: str = typer.Option("", help="Take the wordings of this engine.", metavar="NAME"),
+    take: str = typer.Option(
+        "", help="Take the wordings of this engine, for lines nobody has settled.", metavar="NAME"
+    ),
     as_json: bool = JsonOption,
 ) -> None:
     """Have the same lines put by several engines, and say how long, how alike and how dear each is."""
@@ -43,7 +45,8 @@ def compare(
         ids = [segment_of(document.project, number).id for number in line] or None
         found = run(document, f"Compare engines {tag}", compared, [engine(name) for name in engines], tag, ids)
         if take:
-            theirs = ((one.segment_id, said) for one in found.lines for said in one.candidates if said.engine == take)
+            open_lines = (one for one in found.lines if not one.settled)
+            theirs = ((one.segment_id, said) for one in open_lines for said in one.candidates if said.engine == take)
             wanted = [(key, said.text, said.engine) for key, said in theirs]
             document.apply("Take wordings of engines", partial(take_wordings, tag=tag, wanted=wanted))
     if as_json:

@@ -33,8 +33,8 @@ from zweistimme.engines.sounds import longest_s, written_sound
 from zweistimme.engines.translations import checked_translation
 from zweistimme.engines.wav import SoundAsItComes
 from zweistimme.engines.wire import (
-    LATER,
     STREAM_TYPE,
+    TOLD_LATER,
     DialogueAnswer,
     RecognitionJob,
     SpeechAnswer,
@@ -188,7 +188,7 @@ class ServiceEngine:
 
     def _content(self, path: str, request: object) -> tuple[dict[str, Any], str]:
         """A request as it is sent, and its key; an engine of version 1 is not told what came later."""
-        later = LATER if self.info().protocol == 1 else frozenset()
+        later = TOLD_LATER if self.info().protocol == 1 else None
         body = written(request, without=later)
         key = hashlib.sha256(path.encode() + body).hexdigest()
         return {"content": body, "headers": {"Content-Type": "application/json"}}, key

@@ -8,7 +8,7 @@ from __future__ import annotations
 import base64
 import binascii
 import io
-from collections.abc import Iterable, Iterator, Mapping, Set
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, Final, TypeVar
 
@@ -31,6 +31,13 @@ T = TypeVar("T")
 LATER: Final = frozenset({"tier", "situation", "about", "forbidden", "note"})
 """Fields of questions that came with version 2, or after its beginning: an engine of version 1 is not told of them, and
 where they say nothing a question is the one it was before them."""
+TOLD_LATER: Final[Mapping[str, Any]] = {
+    "tier": True,
+    "about": True,
+    "items": {"__all__": {"situation"}},
+    "terms": {"__all__": {"forbidden", "note"}},
+}
+"""Where they stand, as pydantic takes what is left out."""
 STREAM_TYPE: Final = "application/x-ndjson"
 """Speech in pieces: speech answers, one a line, whose sounds are parts of one file; the last has words and cost."""
 PROBLEM_TYPE: Final = "urn:zweistimme:problem:"
@@ -88,9 +95,9 @@ def _adapter(kind: type[T]) -> TypeAdapter[T]:
     return made
 
 
-def written(value: object, without: Set[str] = frozenset()) -> bytes:
-    """A protocol object as JSON, *without* some of its fields."""
-    return _adapter(type(value)).dump_json(value, exclude=set(without) or None)
+def written(value: object, without: Mapping[str, Any] | None = None) -> bytes:
+    """A protocol object as JSON, *without* some of its fields, as pydantic names them."""
+    return _adapter(type(value)).dump_json(value, exclude=dict(without) if without else None)
 
 
 def lines_of(pieces: Iterable[bytes]) -> Iterator[bytes]:

@@ -130,6 +130,12 @@ def take_offer(project: Project, tag: str, segment_id: str, text: str, origin: O
     on offer then."""
     segment = find_segment(project, segment_id)
     line = find_version(project, tag).lines.get(segment_id) or Line(segment_id, "", "")
+    return put_line(project, tag, taken_line(segment, line, text, origin))
+
+
+def taken_line(segment: Segment, line: Line, text: str, origin: Origin | None = None) -> Line:
+    """A line with a wording that is on offer, or that is on offer elsewhere and comes from *origin*; the one there was
+    is on offer then."""
     offer = next((one for one in line.offers if one.text == text), None)
     if offer is None and origin is None:
         raise EditError("“{text}” is not on offer for this line any more.", text=text[:40])
@@ -137,7 +143,7 @@ def take_offer(project: Project, tag: str, segment_id: str, text: str, origin: O
     taken = written_line(segment, line, text, origin or (offer.origin if offer else None))
     offers = tuple(was if one.text == text else one for one in line.offers)
     left = replace(taken, offers=tuple(one for one in offers if one.text))
-    return put_line(project, tag, left if offer else with_offers(left, [was]))
+    return left if offer else with_offers(left, [was])
 
 
 def set_states(project: Project, tag: str, segment_ids: Iterable[str], state: LineState) -> Project:

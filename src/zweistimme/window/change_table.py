@@ -83,6 +83,14 @@ class ChangeTable(QWidget):
         items = ((place, self.table.item(place, 0)) for place in range(len(self._rows)))
         return [place for place, item in items if item is not None and item.checkState() == Qt.CheckState.Checked]
 
+    def untick(self, place: int) -> None:
+        """Take a tick away, and say nothing of it."""
+        item = self.table.item(place, 0)
+        if item is not None:
+            self.table.blockSignals(True)
+            item.setCheckState(Qt.CheckState.Unchecked)
+            self.table.blockSignals(False)
+
     def _reach(self, row: int) -> None:
         if 0 <= row < len(self._rows):
             self.reached.emit(self._rows[row].segment_id)

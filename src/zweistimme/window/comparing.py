@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections import Counter
 from functools import partial
 from typing import Final
 
@@ -52,13 +53,15 @@ class ComparingPanel(ChangePanel):
         self._without: set[str] = set()
         """Engines that somebody does not want."""
         self._shown: list[tuple[Compared, Candidate]] = []
+        self._before: set[tuple[str, str, str]] = set()
+        """What was ticked before the last tick."""
         self._took.connect(self._take_over)
         self.chosen.clicked.connect(lambda _checked=False: self.ask(desk.chosen_ids()))
         self.all.clicked.connect(lambda _checked=False: self.ask([one.id for one in spoken_segments(desk.project)]))
         self.blind.toggled.connect(lambda _on: self._show())
         self.every.activated.connect(lambda _index: self._show(self.every.currentData() or ""))
         self.take.clicked.connect(lambda _checked=False: self._take())
-        table.ticked.connect(lambda: self.take.setEnabled(bool(table.wanted())))
+        table.ticked.connect(self._one_each)
         desk.version_changed.connect(lambda _tag: self._forget())
         desk.book.changed.connect(self._offer_engines)
         self.setFocusProxy(self.chosen)
@@ -133,53 +136,75 @@ class ComparingPanel(ChangePanel):
             self.comparison, self._tag = found, tag
             self._show()
 
-    def _show(self, ticked: str = "") -> None:
-        """A row for each wording; *ticked* is the engine all of whose are."""
-        blind = self.blind.isChecked()
-        self._shown = []
-        for line in self.comparison.lines[:_MOST_LINES]:
-            candidates = list(line.candidates)
-            if blind:  # in another order for each line, always the same for one
-                random.Random(line.segment_id).shuffle(candidates)
-            self._shown += [(line, one) for one in candidates]
+    def _ticks(self, engine: str = "") -> set[tuple[str, str, str]]:
+        """Of open lines all that *engine* says; else what is ticked now, so that a later result unticks nothing."""
+        if engine:
+            rows = [(line, one) for line, one in self._rows() if one.engine == engine and not line.settled]
+        else:
+            rows = [self._shown[place] for place in self.list.wanted()]
+        return {_key(line, one) for line, one in rows}
+
+    def _one_each(self) -> None:
+        """A line takes one wording: the tick made last takes the others of its line away."""
+        wanted = self.list.wanted()
+        times = Counter(self._shown[place][0].segment_id for place in wanted)
+        for place in wanted:
+            line, one = self._shown[place]
+            if times[line.segment_id] > 1 and _key(line, one) in self._before:
+                self.list.untick(place)
+        self._before = self._ticks()
+        self.take.setEnabled(bool(self._before))
+
+    def _rows(self) -> list[tuple[Compared, Candidate]]:
+        return [(line, one) for line in self.comparison.lines[:_MOST_LINES] for one in line.candidates]
+
+    def _show(self, engine: str = "") -> None:
+        """A row for each wording; all that *engine* says is ticked, if one is given."""
+        blind, ticks = self.blind.isChecked(), self._ticks(engine)
+        self._shown = self._rows()
+        if blind:  # in another order for each line, always the same for one
+            self._shown.sort(key=lambda row: (row[0].number, random.Random(":".join(_key(*row))).random()))
         letters: dict[str, int] = {}
         rows = []
         for line, one in self._shown:
             place = letters[line.segment_id] = letters.get(line.segment_id, -1) + 1
-            rows.append(_row(line, one, _LETTERS[place] if blind else one.engine, ticked=one.engine == ticked))
+            rows.append(_row(line, one, _LETTERS[place] if blind else one.engine, ticked=_key(line, one) in ticks))
         self.list.fill(rows, self._desk.tag)
         names = [one.engine for one in self.comparison.asked]
         self.every.clear()
         self.every.addItem(tr("tick all of …"), "")
         for name in [] if blind else names:
             self.every.addItem(name, name)
-        self.every.setCurrentIndex(max(0, self.every.findData(ticked)))
+        self.every.setCurrentIndex(max(0, self.every.findData(engine)))
         self.every.setEnabled(not blind and bool(names))
         self.say(self._words(blind))
 
     def _words(self, blind: bool) -> str:
         if not self.comparison.asked:
             return tr("Have the same lines put by several engines.")
+        count = len(self.comparison.lines)
         if blind:
-            return tr("{n:line|lines}; who says what is not shown.", n=len(self.comparison.lines))
-        return "   ".join(
-            tr(
-                "{engine}: {price}, {seconds:.1f} s", engine=one.engine, seconds=one.seconds,
-                price=money(one.cost.amount, one.cost.currency, 4) if one.cost.amount else tr("free"),
-            )
-            for one in self.comparison.asked
-        )  # fmt: skip
+            words = [tr("{n:line|lines}; who says what is not shown.", n=count)]
+        else:
+            words = [
+                tr(
+                    "{engine}: {price}, {seconds:.1f} s", engine=one.engine, seconds=one.seconds,
+                    price=money(one.cost.amount, one.cost.currency, 4) if one.cost.amount else tr("free"),
+                )
+                for one in self.comparison.asked
+            ]  # fmt: skip
+        if count > _MOST_LINES:
+            words.append(tr("{n:line|lines}; the first {most} are shown.", n=count, most=_MOST_LINES))
+        return "   ".join(words)
 
     def _take(self) -> None:
         tag = self._desk.tag
-        wanted = {self._shown[place][0].segment_id: self._shown[place][1] for place in self.list.wanted()}
+        wanted = [self._shown[place] for place in self.list.wanted()]
         if tag != self._tag or not wanted:
             return
-        rows = [(key, one.text, one.engine) for key, one in wanted.items()]
+        rows = [(line.segment_id, one.text, one.engine) for line, one in wanted]
         if self._desk.apply("Take wordings of engines", partial(take_wordings, tag=tag, wanted=rows)):
-            count: dict[str, int] = {}
-            for one in wanted.values():
-                count[one.engine] = count.get(one.engine, 0) + 1
+            count = Counter(one.engine for _, one in wanted)
             said = ", ".join(f"{name}: {times}" for name, times in sorted(count.items()))
             self._desk.notice("done", tr("{n:line was|lines were} taken. {said}", n=len(rows), said=said))
 
@@ -187,3 +212,8 @@ class ComparingPanel(ChangePanel):
 def _row(line: Compared, one: Candidate, name: str, *, ticked: bool) -> ChangeRow:
     more = (number(one.spoken_s, ".1f"), str(one.remarks) if one.remarks else "", number(one.alike, ".0f"))
     return ChangeRow(line.segment_id, line.number, name, line.present, one.text, more, ticked)
+
+
+def _key(line: Compared, one: Candidate) -> tuple[str, str, str]:
+    """What a tick is for."""
+    return line.segment_id, one.engine, one.text

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLayout,
     QMenu,
+    QPushButton,
     QScrollArea,
     QTableWidget,
     QWidget,
@@ -52,6 +53,13 @@ def checkable_menu(
         action.setChecked(name in checked)
         action.toggled.connect(lambda _on: changed())
     return menu
+
+
+def push_button(words: str, act: Callable[[], object]) -> QPushButton:
+    """A button that does something."""
+    button = QPushButton(words)
+    button.clicked.connect(lambda _checked=False: act())
+    return button
 
 
 def list_table(heads: Sequence[str], name: str, stretched: Sequence[int]) -> QTableWidget:

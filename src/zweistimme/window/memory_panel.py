@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QSizePolicy,
     QTableWidgetItem,
     QVBoxLayout,
@@ -24,7 +23,7 @@ from zweistimme.project.units import Unit
 from zweistimme.project.wordings import Origin, OriginKind
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
-from zweistimme.window.layouts import list_table
+from zweistimme.window.layouts import list_table, push_button
 from zweistimme.window.recollection import Recollection
 from zweistimme.window.theme import SMALL_PT, font, px
 
@@ -54,9 +53,9 @@ class MemoryPanel(QWidget):
         self.what.setAccessibleName(tr("What to look for in the memory"))
         self.what.setMinimumWidth(px(160))
         self.count.setFont(font(SMALL_PT))
-        self.use = self._button(tr("Use for the line"), self._use)
-        self.mute = self._button(tr("Not in this project"), self._mute)
-        self.delete = self._button(tr("Delete"), self._delete)
+        self.use = push_button(tr("Use for the line"), self._use)
+        self.mute = push_button(tr("Not in this project"), self._mute)
+        self.delete = push_button(tr("Delete"), self._delete)
         self.mute.setToolTip(tr("Do not offer this in this project any more"))
         self.delete.setToolTip(tr("Take this out of the memory, for all projects"))
         self.table = list_table([tr("Said"), tr("Put as"), tr("Where")], tr("Found in the memory"), (0, 1))
@@ -79,11 +78,6 @@ class MemoryPanel(QWidget):
         self._show((self._desk.tag, "", [], ""))
         if self.isVisible():
             self.look()
-
-    def _button(self, words: str, act: Callable[[], None]) -> QPushButton:
-        button = QPushButton(words)
-        button.clicked.connect(lambda _checked=False: act())
-        return button
 
     def _lay_out(self) -> None:
         foot = QHBoxLayout()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -11,11 +11,11 @@ from typing import Final
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
+    QAbstractItemDelegate,
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QSizePolicy,
     QTableWidgetItem,
     QVBoxLayout,
@@ -34,7 +34,7 @@ from zweistimme.stages.translate.term_proposals import Proposal, proposals
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choice_delegate import ChoiceDelegate
-from zweistimme.window.layouts import list_table
+from zweistimme.window.layouts import list_table, push_button
 from zweistimme.window.theme import SMALL_PT, font, px
 
 NAME: Final = msg("Terms")
@@ -51,7 +51,7 @@ class TermsPanel(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._shown: tuple[object, str, str] | None = None
+        self._shown: tuple[Mapping[str, Term], str, str] | None = None
         self.keys: list[str] = []
         self._finding = Latest("term proposals", self)
         self._finding.ready.connect(self._take_proposals)
@@ -60,10 +60,10 @@ class TermsPanel(QWidget):
         self.what.setAccessibleName(tr("Which terms are shown"))
         self.about.setFont(font(SMALL_PT))
         self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.seek = self._button(tr("Find in what is said"), self.propose)
-        self.remove = self._button(tr("Remove"), self._remove)
-        self.bring = self._button(tr("From a file …"), self._ask_file)
-        self.write = self._button(tr("To a file …"), self._ask_target)
+        self.seek = push_button(tr("Find in what is said"), self.propose)
+        self.remove = push_button(tr("Remove"), self._remove)
+        self.bring = push_button(tr("From a file …"), self._ask_file)
+        self.write = push_button(tr("To a file …"), self._ask_target)
         heads = [tr("In the original"), "", tr("Not to be used"), tr("Said (IPA)"), tr("Kind"), tr("Note")]
         self.table = list_table(heads, tr("Terms of the project"), (_TERM, _WORDS, _NOT, _NOTE))
         self.table.setEditTriggers(
@@ -86,11 +86,6 @@ class TermsPanel(QWidget):
         self.table.currentCellChanged.connect(lambda *_: self._refresh_buttons())
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
-
-    def _button(self, words: str, act: Callable[[], object]) -> QPushButton:
-        button = QPushButton(words)
-        button.clicked.connect(lambda _checked=False: act())
-        return button
 
     def _lay_out(self) -> None:
         head = QHBoxLayout()
@@ -118,10 +113,10 @@ class TermsPanel(QWidget):
 
     def refresh(self) -> None:
         """Show the terms, where they are others than those shown."""
-        terms, tag, what = self._desk.project.terms, self._desk.tag, self.what.text().strip().casefold()
-        if self._shown is not None and self._shown[0] is terms and self._shown[1:] == (tag, what):
+        if self._is_shown():
             return
-        self._shown = terms, tag, what
+        self._keep_open_cell()
+        terms, tag, what = self._shown = self._asked()
         row, column = self.table.currentRow(), self.table.currentColumn()
         there = {key: term for key, term in terms.items() if what in _all_words(term)}
         self.keys = [*there, _NEW]
@@ -137,6 +132,20 @@ class TermsPanel(QWidget):
         self.table.setCurrentCell(min(max(row, 0), len(there)), max(column, 0))
         self._say(len(there))
         self._refresh_buttons()
+
+    def _asked(self) -> tuple[Mapping[str, Term], str, str]:
+        return self._desk.project.terms, self._desk.tag, self.what.text().strip().casefold()
+
+    def _is_shown(self) -> bool:
+        asked = self._asked()
+        return self._shown is not None and self._shown[0] is asked[0] and self._shown[1:] == asked[1:]
+
+    def _keep_open_cell(self) -> None:
+        """Take what somebody is writing, before other rows come or the panel goes."""
+        editor = self.table.focusWidget()
+        if self.table.state() == self.table.State.EditingState and editor is not None:
+            self.table.commitData(editor)
+            self.table.closeEditor(editor, QAbstractItemDelegate.EndEditHint.NoHint)
 
     def _fill(self, row: int, term: Term) -> None:
         rendering = term.renderings.get(key_in(term, self._desk.tag) or "", Rendering())
@@ -183,13 +192,14 @@ class TermsPanel(QWidget):
 
     def _edited(self, item: QTableWidgetItem) -> None:
         key, text = self.keys[item.row()], item.text()
+        tag = self._shown[1] if self._shown else self._desk.tag  # of the rows: another version may be on the desk
         self._shown = None  # what was written is shown as it is kept
         if key == _NEW:
             if text.strip():
                 self._desk.apply("Change a term", lambda p: put_term(p, key_for(p, text), Term(text)))
         else:
             kept = item.checkState() == Qt.CheckState.Checked
-            self._desk.apply("Change a term", partial(_written, key, item.column(), text, kept, self._desk.tag))
+            self._desk.apply("Change a term", partial(_written, key, item.column(), text, kept, tag))
         QTimer.singleShot(0, self.refresh)
 
     def _remove(self) -> None:
@@ -251,6 +261,7 @@ class TermsPanel(QWidget):
         self._desk.notice("done", tr("{file} is written.", file=file))
 
     def close_parts(self) -> None:
+        self._keep_open_cell()
         self._finding.close()
 
 

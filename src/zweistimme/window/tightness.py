@@ -8,7 +8,7 @@ from typing import Final
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zweistimme.project.facts import fresh_take, placement_is_stale
-from zweistimme.project.model import Line, Placement, Project, Segment, Version
+from zweistimme.project.model import Line, Placement, Preference, Project, Segment, Style, Version
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.pace import Pace
 from zweistimme.stages.fit.slot import measured_length, voice_pace
@@ -17,7 +17,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.strain import Strain, strain_of
 
 Stretch = tuple[int, int, Strain]
-_Origin = tuple[Segment, Line, Placement | None, Pace]
+_Origin = tuple[Segment, Line, Placement | None, Pace, Style, Preference]
 _FIRST_MS: Final = 900
 """A project that was just opened is shown first."""
 _REST_MS: Final = 300
@@ -80,7 +80,8 @@ class Tightness(QObject):
             line = version.lines.get(segment.id)
             if line is None or not line.text:
                 continue
-            origin = (segment, line, version.placements.get(segment.id), paces[segment.speaker_id])
+            placement, pace = version.placements.get(segment.id), paces[segment.speaker_id]
+            origin = (segment, line, placement, pace, version.style, version.preference)
             known = self._known.get((version.tag, segment.id))
             if known is None or not all(a is b for a, b in zip(known[0], origin, strict=True)):
                 known = self._known[version.tag, segment.id] = origin, _strain(project, version, segment, line)

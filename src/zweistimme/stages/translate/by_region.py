@@ -48,15 +48,14 @@ def translate_region(work: Work, engine: Engine, tag: str) -> None:
     known = usages(after, after.versions[tag])
     lines, segments = after.versions[tag].lines, {segment.id: segment for segment in after.segments}
     differing = [key for key in new if any(known.within(lines[key].text))]
-    info = engine.info()
     source, target = spoken_tag(version.basis), spoken_tag(tag)
-    if differing and (source, target) in info.pairs:
+    if differing and (source, target) in engine.info().pairs:
         work = replace(work, project=after)
         items = [
             TranslationItem(key, lines[key].text, longest_us=slot_us(after, version, segments[key]))
             for key in differing
         ]
-        ask_for_lines(LinesRun(work, engine, tag, source), with_situations(work, tag, items, info))
+        ask_for_lines(LinesRun(work, engine, tag, source), with_situations(work, tag, items, engine.info()))
     elif differing:
         work.say(Finding("region-differs", {"lines": len(differing), "version": tag, "basis": version.basis}))
     done = {key for key, line in lines.items() if line.text.strip() and not line_is_stale(segments[key], line)}

@@ -13,7 +13,7 @@ from zweistimme.messages import msg
 from zweistimme.project.access import find_version, put_version
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import spoken_segments
-from zweistimme.project.line_edits import is_settled, keeps_words, take_offer
+from zweistimme.project.line_edits import is_settled, keeps_words, taken_line
 from zweistimme.project.model import Line, Project, Segment, Version
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.wordings import Origin, OriginKind
@@ -84,12 +84,15 @@ def compare(
     todo = [segment for segment in spoken_segments(project) if wanted is None or segment.id in wanted]
     texts: dict[str, dict[str, str]] = {segment.id: {} for segment in todo}
     asked, failed = list[Asked](), list[str]()
+    noticed: dict[str, dict[str, int]] = {}
     comparison = Comparison((), ())
     for number, engine in enumerate(engines):
         run = _Run(work, engine, tag, texts)
         failed += run.ask(todo, version, number / len(engines), (number + 1) / len(engines))
         asked.append(run.asked)
-        comparison = Comparison(_compared(project, version, todo, texts), tuple(asked))
+        theirs = {key: said[engine.name] for key, said in texts.items() if engine.name in said}
+        noticed[engine.name] = _noticed(project, version, todo, theirs)
+        comparison = Comparison(_compared(project, version, todo, texts, noticed), tuple(asked))
         took(comparison)
     if failed:
         kind = PartlyDone if any(texts.values()) else EngineError
@@ -132,13 +135,13 @@ class _Run:
 
 
 def _compared(
-    project: Project, version: Version, todo: Sequence[Segment], texts: dict[str, dict[str, str]]
+    project: Project,
+    version: Version,
+    todo: Sequence[Segment],
+    texts: dict[str, dict[str, str]],
+    noticed: dict[str, dict[str, int]],
 ) -> tuple[Compared, ...]:
     numbers = {segment.id: number for number, segment in enumerate(spoken_segments(project), 1)}
-    noticed = {}
-    for name in {name for said in texts.values() for name in said}:
-        theirs = {key: said[name] for key, said in texts.items() if name in said}
-        noticed[name] = _noticed(project, version, theirs)
     found = []
     for segment in todo:
         line = version.lines.get(segment.id)
@@ -149,7 +152,7 @@ def _compared(
             others = [line.text] if settled and line is not None else [t for n, t in said.items() if n != name]
             alike = sum(chrf(text, other) for other in others) / len(others) if others else 0.0
             length = measured_length(project, version, segment, text)
-            remarks = noticed[name].get(segment.id, 0)
+            remarks = noticed[name][segment.id]
             candidates.append(
                 Candidate(name, text, length.spoken_us / SECOND_US, round(length.share, 3), remarks, round(alike, 1))
             )
@@ -158,18 +161,20 @@ def _compared(
     return tuple(found)
 
 
-def _noticed(project: Project, version: Version, texts: dict[str, str]) -> dict[str, int]:
-    """How many things checks would notice of lines with these words."""
+def _noticed(project: Project, version: Version, todo: Sequence[Segment], texts: dict[str, str]) -> dict[str, int]:
+    """How many things checks would notice of lines with these words, each by itself."""
     lines = {key: replace(version.lines.get(key) or Line(key, "", ""), text=text) for key, text in texts.items()}
-    so = put_version(project, replace(version, lines={**version.lines, **lines}))
-    return {key: len(ones) for key, ones in Checker().version(so, version.tag).items()}
+    so, checker = put_version(project, replace(version, lines={**version.lines, **lines})), Checker()
+    return {one.id: len(checker.line(so, version.tag, one)) for one in todo if one.id in texts}
 
 
 def take_wordings(project: Project, tag: str, wanted: Iterable[tuple[str, str, str]]) -> Project:
     """Take wordings, each of a segment, from an engine by its name; what was there is on offer then. Final and locked
-    lines keep their words."""
+    lines keep their words, and segments that are gone need none."""
+    version, segments = find_version(project, tag), {segment.id: segment for segment in project.segments}
+    lines = dict(version.lines)
     for segment_id, text, engine in wanted:
-        line = find_version(project, tag).lines.get(segment_id)
-        if line is None or not keeps_words(line):
-            project = take_offer(project, tag, segment_id, text, Origin(OriginKind.ENGINE, engine))
-    return project
+        line = lines.get(segment_id) or Line(segment_id, "", "")
+        if segment_id in segments and not keeps_words(line):
+            lines[segment_id] = taken_line(segments[segment_id], line, text, Origin(OriginKind.ENGINE, engine))
+    return put_version(project, replace(version, lines=lines))

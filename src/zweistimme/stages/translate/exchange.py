@@ -107,10 +107,17 @@ def _row(project: Project, version: Version, number: int, segment: Segment) -> E
 
 
 def written_exchange(
-    project: Project, tag: str, kind: str, *, with_pictures: bool = False, report: Report = lambda _share: None
+    project: Project,
+    tag: str,
+    kind: str,
+    *,
+    with_pictures: bool = False,
+    file: Path | None = None,
+    report: Report = lambda _share: None,
 ) -> bytes:
     """A version as a file of a kind, such as ``.xlf``; tables may have the programme's picture at each line, and
-    *report* is told how far that is. FormatError for a kind that is not written."""
+    *report* is told how far that is; *file* is where the programme lies, if not where it was brought in from.
+    FormatError for a kind that is not written."""
     if kind.lower() not in WRITERS:
         raise FormatError("“{kind}” is not written. There is {kinds}.", kind=kind, kinds=", ".join(WRITERS))
     if not with_pictures:
@@ -118,7 +125,7 @@ def written_exchange(
     if kind.lower() not in PICTURED:
         raise FormatError("Pictures go into {kinds}, not into “{kind}”.", kind=kind, kinds=", ".join(PICTURED))
     last_us = max((segment.end_us for segment in project.segments), default=1)
-    with line_pictures(project) as picture_at:
+    with line_pictures(project, file) as picture_at:
 
         def picture(segment: Segment) -> bytes:
             report(segment.start_us / last_us)

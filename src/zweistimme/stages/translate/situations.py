@@ -21,6 +21,8 @@ from zweistimme.stages.work import Work, source_of
 
 _MOST_TERMS: Final = 5_000
 """A request has no more."""
+_LONGEST_NAME, _LONGEST_DIRECTION = 200, 100
+"""What the protocol allows: of what is only told beside the words, the beginning says enough."""
 
 
 def terms_for(project: Project, tag: str, texts: Iterable[str], *, whole: bool) -> tuple[Term, ...]:
@@ -60,10 +62,10 @@ def with_situations(work: Work, tag: str, items: Sequence[TranslationItem], info
                 replace(
                     item,
                     situation=Situation(
-                        names.get(segment.speaker_id, ""),
-                        names.get(to.get(item.id, ""), ""),
+                        names.get(segment.speaker_id, "")[:_LONGEST_NAME],
+                        names.get(to.get(item.id, ""), "")[:_LONGEST_NAME],
                         address_at(project, segment).value,
-                        line.direction if line else "",
+                        line.direction[:_LONGEST_DIRECTION] if line else "",
                         segment.on_screen,
                         _still(pictures, segment),
                     ),

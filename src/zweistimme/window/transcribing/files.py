@@ -16,7 +16,7 @@ from zweistimme.project.findings import Finding, cause
 from zweistimme.project.languages import own_name
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.translate.exchange import PICTURED, written_exchange
-from zweistimme.stages.work import Work
+from zweistimme.stages.work import Work, source_of
 from zweistimme.window.bridge import Desk
 
 _SENT: Final = (".xlf", ".docx", ".xlsx", ".csv")
@@ -99,7 +99,9 @@ class TranscriptFiles:
         if with_pictures:
 
             def stage(work: Work) -> None:
-                data = written_exchange(project, tag, path.suffix, with_pictures=True, report=work.report)
+                programme = project.programme
+                file = source_of(work, programme.sound) if programme is not None else None
+                data = written_exchange(project, tag, path.suffix, with_pictures=True, file=file, report=work.report)
                 written_bytes(path, data)
                 work.say(Finding("file-written", {"file": str(path)}))
 
