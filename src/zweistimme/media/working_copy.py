@@ -17,10 +17,11 @@ from zweistimme.media.decode import Report, Sound, channels_of, decoded_blocks, 
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.probe import MediaInfo
 from zweistimme.media.sound_reader import ROOM_FOR
+from zweistimme.media.wav_file import WavFile
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import SoundPick
-from zweistimme.project.times import RATE, samples_to_us
+from zweistimme.project.times import samples_to_us
 from zweistimme.sound.arrays import steps_24
 
 _HEADROOM_DB: Final = 12.0
@@ -48,8 +49,6 @@ def working_copy(
     Sound that can go beyond full scale is kept 12 dB lower, and read back at its level. The file appears whole or
     not at all; memory does not grow with length. Writing and the checksum of the source go on beside decoding.
     """
-    import soundfile
-
     notes = DecodeNotes()
     channels, expected = channels_of(info, pick), max(info.duration_us, 1)
     headroom = _HEADROOM_DB if goes_beyond(info, pick) else 0.0
@@ -58,14 +57,13 @@ def working_copy(
 
     def write(temporary: Path) -> None:
         nonlocal written, over
-        with soundfile.SoundFile(temporary, "w", RATE, channels, "PCM_24", format="RF64") as file:
-            if headroom:
-                file.comment = f"{ROOM_FOR}{headroom:g}"
+        comment = f"{ROOM_FOR}{headroom:g}" if headroom else ""
+        with WavFile(temporary, channels, is_rf64=True, comment=comment) as file:
             for block in ahead(decoded_blocks(info.path, notes, pick, info)):
                 sound = block * gain if headroom else block
                 if max(float(sound.max(initial=0.0)), -float(sound.min(initial=0.0))) > 1.0:
                     over += int((np.abs(sound) > 1.0).sum())
-                file.write(steps_24(sound.T) << 8)
+                file.write(steps_24(sound))
                 written += block.shape[1]
                 watch(block)
                 report(min(1.0, samples_to_us(written) / expected))

@@ -37,9 +37,12 @@ def as_mono(sound: Sound) -> Mono:
 
 def steps_24(samples: npt.NDArray[np.floating]) -> npt.NDArray[np.int32]:
     """Samples as whole numbers of 24 bits, the form in which clips are kept; what is beyond ±1 is held there."""
-    if samples.dtype == np.float32:  # holds every step, so that nothing is rounded twice
-        return np.clip(np.rint(samples * np.float32(2**23)), -(2**23), 2**23 - 1).astype(np.int32)
-    return np.clip(np.rint(samples.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32)
+    # float32 holds every step, so that nothing is rounded twice
+    exact = samples if samples.dtype == np.float32 else samples.astype(np.float64)
+    steps = exact * exact.dtype.type(2**23)
+    np.rint(steps, out=steps)
+    np.clip(steps, -(2**23), 2**23 - 1, out=steps)
+    return steps.astype(np.int32)
 
 
 def in_24_bits(samples: npt.NDArray[np.floating]) -> Mono:
