@@ -24,9 +24,10 @@ if TYPE_CHECKING:
 _BLOCK_SAMPLES: Final = 2 * RATE
 _FRAME_SAMPLES: Final = 4096
 """Samples of a frame where the encoder takes any number."""
-ENCODER_OPTIONS: Final = {"aac": {"aac_coder": "fast", "aac_is": "0", "aac_pns": "0"}}
+ENCODER_OPTIONS: Final = {"aac": {"aac_coder": "fast", "aac_is": "0", "aac_pns": "0", "aac_tns": "0"}}
 """Twice as fast as the encoder's own choice and, at the rates used here, nearer to the original by 3 to 5 dB: neither
-intensity stereo nor substituted noise is worth what it loses."""
+intensity stereo nor substituted noise is worth what it loses. Shaping the noise in time costs a tenth and changes
+neither what is lost in all nor what is heard before an attack."""
 _BASE: Final = Fraction(1, RATE)
 
 
