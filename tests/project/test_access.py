@@ -16,11 +16,11 @@ from zweistimme.project.access import (
     in_order,
     new_segment_id,
     put_segments,
-    takes_of,
     without_keys,
 )
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Take, TakeKind, Version
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.speaker_edits import add_somebody, unused_name
 
 STARTS = st.lists(st.integers(0, 40), max_size=90)

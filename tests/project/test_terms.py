@@ -10,7 +10,7 @@ from helpers import project_with
 from zweistimme.formats.ssml import spans_of, ssml_of
 from zweistimme.project import edits, line_edits
 from zweistimme.project.brief import Address
-from zweistimme.project.conversation import address_at, listeners, pairs_speaking, set_address, set_brief
+from zweistimme.project.conversation import address_at, listener_at, listeners, pairs_speaking, set_address, set_brief
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import said_in, take_fingerprint
 from zweistimme.project.model import Project, Segment, Speaker, Take, TakeKind
@@ -155,6 +155,8 @@ def talk(*turns: tuple[str, float, float]) -> Project:
 def test_who_speaks_to_whom_is_who_answers() -> None:
     project = talk(("a", 0, 2), ("a", 2, 3), ("b", 3.5, 5), ("c", 20, 22), ("b", 30, 31), ("a", 32, 33))
     assert listeners(project) == {"s0": "b", "s1": "b", "s2": "a", "s4": "a", "s5": "b"}
+    for place, segment in enumerate(project.segments):
+        assert listener_at(project.segments, place) == listeners(project).get(segment.id, "")
     assert pairs_speaking(project)[0] == ("a", "b", 3)
     project = set_address(project, "a", "b", Address.FORMAL)
     assert address_at(project, project.segments[0]) is Address.FORMAL

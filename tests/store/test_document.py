@@ -6,6 +6,7 @@ import json
 import sqlite3
 import subprocess
 import sys
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project import delivery_edits, edits, line_edits, transcript
+from zweistimme.project import delivery_edits, edits, line_edits, reshape, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.model import Delivery, Pin, Placement, Project
@@ -280,6 +281,47 @@ def test_rows_carry_any_change_both_ways(first: list, second: list) -> None:
     assert patched(after, {(r.kind, r.key): r.before for r in rows}) == before
     everything = difference(EMPTY, after)
     assert patched(EMPTY, {(r.kind, r.key): r.after for r in everything}) == after
+
+
+CUTS = st.lists(st.tuples(st.sampled_from(["split", "merge", "delete", "text"]), st.integers(0, 5)), max_size=5)
+
+
+@given(CUTS, CUTS, st.booleans())
+@settings(max_examples=80, suppress_health_check=[HealthCheck.too_slow])
+def test_what_rows_know_of_their_changes_finds_the_same_as_looking_through_all(
+    first: list, second: list, looked_between: bool
+) -> None:
+    project = project_with([(k, k + 0.8, f"One two three, line {k}.") for k in range(4)], takes=[1.0] * 4)
+    loaded = patched(EMPTY, {(r.kind, r.key): r.after for r in difference(EMPTY, project)})
+    assert loaded == project
+    before = _cut(loaded, first)
+    after = _cut(_cut(before, second[:2]), second[2:]) if looked_between else _cut(before, second)
+    plain = replace(
+        after,
+        versions={
+            tag: replace(one, lines=dict(one.lines), takes=dict(one.takes), placements=dict(one.placements))
+            for tag, one in after.versions.items()
+        },
+    )
+    assert plain == after
+    rows, wanted = difference(before, after), difference(before, plain)
+    assert {(r.kind, r.key): r for r in rows} == {(r.kind, r.key): r for r in wanted}
+    assert len(rows) == len(wanted)
+
+
+def _cut(project: Project, steps: list[tuple[str, int]]) -> Project:
+    for kind, place in steps:
+        here = project.segments[place % len(project.segments)]
+        with suppress(EditError):  # what cannot be cut or joined stays
+            if kind == "split":
+                project = reshape.split_before(project, here.id, 2)
+            elif kind == "merge":
+                project = reshape.merge_segments(project, [here.id, reshape.next_of_speaker(project, here.id).id])
+            elif kind == "delete" and len(project.segments) > 1:
+                project = transcript.delete_segments(project, [here.id])
+            else:
+                project = line_edits.set_line_text(project, "de-DE", here.id, f"Zeile {place}")
+    return project
 
 
 def test_clips_are_kept_once_and_exactly(tmp_path: Path) -> None:

@@ -13,9 +13,9 @@ from driving import engines_of, view_of
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.ledger import Ledger
 from zweistimme.engines.offers import Limits, Price
-from zweistimme.project.access import takes_of
 from zweistimme.project.edits import cast_voice
 from zweistimme.project.line_edits import set_line_text
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.server import Serving, Terms, running
 from zweistimme.store.names import DATABASE
 from zweistimme.store.packing import pack

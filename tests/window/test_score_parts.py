@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -12,7 +13,10 @@ from PyQt6.QtGui import QColor
 from pytestqt.qtbot import QtBot
 
 from helpers import project_with
+from zweistimme.project.access import put_version, with_key, without_keys
 from zweistimme.project.model import Placement, Segment
+from zweistimme.project.row_changes import Rows
+from zweistimme.project.transcript import delete_segments, insert_segment
 from zweistimme.window.regions import _uncovered
 from zweistimme.window.score.geometry import (
     Scale,
@@ -27,7 +31,7 @@ from zweistimme.window.score.text import laid_out
 from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.strain import Strain, overflow_words, strain_of
 from zweistimme.window.theme import DAY, NIGHT
-from zweistimme.window.times import SegmentTimes
+from zweistimme.window.times import PlacedTimes, SegmentTimes
 
 INTERVALS = st.lists(st.tuples(st.integers(0, 5000), st.integers(1, 900)), max_size=40)
 
@@ -208,3 +212,34 @@ def test_rows_of_a_waveform_are_the_loudest_of_what_they_cover() -> None:
         assert row_levels(peaks, times, step_us) == pytest.approx(wanted)
     assert not row_levels(peaks, np.array([60e6, 61e6]), 1e4).any()
     assert not row_levels(peaks[:0], np.array([0.0]), 1e4).any()
+
+
+def test_where_the_dub_stands_is_followed_through_any_edits() -> None:
+    project = project_with([(k, k + 0.8, f"Line {k}") for k in range(12)], takes=[1.0] * 12)
+    placed = {f"s{k}": Placement(f"s{k}", "t0", k * 1_100_000, 700_000, 1.0, (), "") for k in range(1, 13, 2)}
+    project = put_version(project, replace(project.versions["de-DE"], placements=Rows(placed)))
+    times, random = PlacedTimes(), np.random.default_rng(3)
+    for step in range(60):
+        version, segments = project.versions["de-DE"], project.segments
+        here = segments[int(random.integers(len(segments)))]
+        there = version.placements.get(here.id)
+        match step % 4:
+            case 0 if there is not None:
+                moved = replace(there, start_us=there.start_us + int(random.integers(-200_000, 200_000)))
+                rows = with_key(version.placements, here.id, moved)
+                project = put_version(project, replace(version, placements=rows))
+            case 1 if len(segments) > 4:
+                project = delete_segments(project, [here.id])
+            case 2:
+                project = insert_segment(project, here.end_us, here.end_us + 300_000, here.speaker_id)
+            case _:
+                project = put_version(project, replace(version, placements=without_keys(version.placements, [here.id])))
+        if step % 3:  # looked at after several edits, too
+            continue
+        version = project.versions["de-DE"]
+        times.follow(project.segments, version.placements)
+        for place, segment in enumerate(project.segments):
+            there = version.placements.get(segment.id)
+            start = there.start_us if there else segment.start_us
+            end = there.start_us + there.length_us if there else segment.end_us
+            assert (times.starts[place], times.ends[place]) == (start, end)

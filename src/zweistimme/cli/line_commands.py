@@ -16,13 +16,14 @@ from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.messages import msg, msg_act, tr
-from zweistimme.project.access import find_line, takes_of
+from zweistimme.project.access import find_line
 from zweistimme.project.edits import choose_take, set_direction
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
 from zweistimme.project.languages import language_tag
 from zweistimme.project.line_edits import set_line_text, set_locked, set_note, settle
 from zweistimme.project.manner_edits import set_line_manner
 from zweistimme.project.model import Maker, Pin, Project, Segment, Version
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import SECOND_US, clock, seconds_to_us
 from zweistimme.project.wordings import LineState
 from zweistimme.sentences import STATES, sentence_of

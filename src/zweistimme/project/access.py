@@ -6,7 +6,7 @@ Every edit looks through all segments, lines or takes once or more, so this is d
 from __future__ import annotations
 
 from bisect import insort
-from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import compress, count
 from operator import attrgetter, is_not
@@ -14,25 +14,23 @@ from typing import TypeVar
 
 from zweistimme.messages import tr
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Line, Project, Segment, Speaker, Take, Version
+from zweistimme.project.model import Line, Project, Segment, Speaker, Version
+from zweistimme.project.row_changes import Rows, with_rows
 
 V = TypeVar("V")
 Order = tuple[int, str]
 _MANY = 64
-_ID, _SEGMENT_ID = attrgetter("id"), attrgetter("segment_id")
+_ID = attrgetter("id")
 
 
-def with_key(mapping: Mapping[str, V], key: str, value: V) -> dict[str, V]:
+def with_key(mapping: Mapping[str, V], key: str, value: V) -> Rows[V]:
     """*mapping* with one more, or another, value."""
-    return {**mapping, key: value}
+    return with_rows(mapping, {key: value})
 
 
-def without_keys(mapping: Mapping[str, V], keys: Iterable[str]) -> dict[str, V]:
+def without_keys(mapping: Mapping[str, V], keys: Iterable[str]) -> Rows[V]:
     """*mapping* without what stands under *keys*, as far as it does."""
-    rest = dict(mapping)
-    for key in keys:
-        rest.pop(key, None)
-    return rest
+    return with_rows(mapping, {}, keys)
 
 
 def in_order(segments: Iterable[Segment]) -> tuple[Segment, ...]:
@@ -63,12 +61,6 @@ def _same(before: Iterable[Segment], after: Iterable[Segment]) -> int:
 def ids_of(segments: Iterable[Segment]) -> Iterator[str]:
     """The ids of segments, in order."""
     return map(_ID, segments)
-
-
-def takes_of(version: Version, segment_ids: Container[str]) -> list[Take]:
-    """All takes of these segments."""
-    takes = version.takes.values()
-    return [*compress(takes, map(segment_ids.__contains__, map(_SEGMENT_ID, takes)))]
 
 
 def find_segment(project: Project, segment_id: str) -> Segment:

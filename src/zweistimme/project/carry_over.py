@@ -7,12 +7,14 @@ the same clip, so that no sound is made anew.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from zweistimme.project.access import takes_of, without_keys
+from zweistimme.project.access import with_key, without_keys
 from zweistimme.project.facts import line_is_stale, said_in, source_fingerprint, take_fingerprint, wanted_voice
 from zweistimme.project.model import AS_USUAL, Line, Pin, Placement, Project, Segment, Take, Version, Word
+from zweistimme.project.row_changes import with_rows
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import us_to_samples
 from zweistimme.project.wordings import LineState
 from zweistimme.project.words import text_spans
@@ -55,19 +57,19 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
         notes=(),
     )
     takes, pairs = _split_takes(project, version, whole, line, (first, second), place)
-    placements = dict(version.placements)
+    placements = version.placements
     placed = placements.get(whole.id)
     pair = pairs.get(placed.take_id) if placed else None
     if placed and pair:
         ends = _split_placement(placed, takes[pair[0]], takes[pair[1]], right.id)
-        placements[left.id], placements[right.id] = ends
+        placements = with_rows(placements, {left.id: ends[0], right.id: ends[1]})
         second = replace(second, pin=Pin(ends[1].start_us) if line.pin else None)
     if line.take_id in pairs:
         second = replace(second, take_id=pairs[line.take_id][1])
-    lines = {**version.lines, left.id: first}
+    lines = {left.id: first}
     if second.text or second.take_id:
         lines[right.id] = second
-    return replace(version, lines=lines, takes=takes, placements=placements)
+    return replace(version, lines=with_rows(version.lines, lines), takes=takes, placements=placements)
 
 
 def _place_in_line(line: Line, halves: tuple[Segment, Segment]) -> tuple[int, bool]:
@@ -92,16 +94,16 @@ def _place_in_line(line: Line, halves: tuple[Segment, Segment]) -> tuple[int, bo
 
 def _split_takes(
     project: Project, version: Version, whole: Segment, line: Line, halves: tuple[Line, Line], place: int
-) -> tuple[dict[str, Take], dict[str, tuple[str, str]]]:
+) -> tuple[Mapping[str, Take], dict[str, tuple[str, str]]]:
     """All takes of the version, those of *line* split where that can be done; and which became which."""
-    takes = dict(version.takes)
+    takes: dict[str, Take] = {}
     pairs: dict[str, tuple[str, str]] = {}
     for take in takes_of(version, (whole.id,)):
         at = _word_behind(take, line.text, place)
         if not 0 < at < len(take.words):
             continue
         other = f"{take.id}.2"
-        while other in takes:
+        while other in version.takes or other in takes:
             other += "2"
         voice = wanted_voice(project, version, whole, take)
         fresh = voice is not None and take.made_from == take_fingerprint(line, voice, said_in(project, version, line))
@@ -113,7 +115,7 @@ def _split_takes(
         takes[take.id] = replace(first, made_from=marks[0])
         takes[other] = replace(second, id=other, segment_id=halves[1].segment_id, made_from=marks[1])
         pairs[take.id] = (take.id, other)
-    return takes, pairs
+    return with_rows(version.takes, takes) if takes else version.takes, pairs
 
 
 def _word_behind(take: Take, text: str, place: int) -> int:
@@ -184,8 +186,8 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
     """*version* after *parts* became *merged*, which has the id of the first."""
     ids = {segment.id for segment in parts}
     lines = [version.lines[s.id] for s in parts if s.id in version.lines]
-    takes = dict(version.takes)
-    takes |= {take.id: replace(take, segment_id=merged.id) for take in takes_of(version, ids)}
+    moved = {take.id: replace(take, segment_id=merged.id) for take in takes_of(version, ids)}
+    takes = with_rows(version.takes, moved)
     placed = [version.placements[s.id] for s in parts if s.id in version.placements]
     placements, rest = without_keys(version.placements, ids), without_keys(version.lines, ids)
     if not lines:
@@ -211,14 +213,14 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
     )
     one = _joined_takes(project, version, parts, lines, line) if complete else None
     if one is not None:
-        takes = without_keys(takes, one.gone.split())
-        takes[one.take.id] = replace(one.take, segment_id=merged.id)
+        takes = with_rows(takes, {one.take.id: replace(one.take, segment_id=merged.id)}, one.gone.split())
         line = replace(line, take_id=one.take.id)
     if placed and placed[0].take_id in takes:
         last = placed[-1] if one else placed[0]
         length = last.start_us + last.length_us - placed[0].start_us
-        placements[merged.id] = replace(placed[0], segment_id=merged.id, length_us=max(1, length), made_from="")
-    return replace(version, lines={**rest, merged.id: line}, takes=takes, placements=placements)
+        whole = replace(placed[0], segment_id=merged.id, length_us=max(1, length), made_from="")
+        placements = with_key(placements, merged.id, whole)
+    return replace(version, lines=with_key(rest, merged.id, line), takes=takes, placements=placements)
 
 
 def _joined_takes(

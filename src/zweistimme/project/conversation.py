@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import groupby
 from typing import Final
@@ -26,25 +26,45 @@ def listeners(project: Project) -> Mapping[str, str]:
 
 
 def _listeners(segments: tuple[Segment, ...]) -> dict[str, str]:
-    turns = [list(turn) for _, turn in groupby(segments, key=lambda segment: segment.speaker_id)]
     found: dict[str, str] = {}
-    for place, turn in enumerate(turns):
-        before = turns[place - 1] if place else None
-        after = turns[place + 1] if place + 1 < len(turns) else None
-        to = ""
-        if after is not None and after[0].start_us - turn[-1].end_us <= _ANSWERS_WITHIN_US:
-            to = after[0].speaker_id
-        elif before is not None and turn[0].start_us - before[-1].end_us <= _ANSWERS_WITHIN_US:
-            to = before[0].speaker_id
-        if to:
-            found |= {segment.id: to for segment in turn}
+    first = 0
+    for _, turn in groupby(segments, key=lambda segment: segment.speaker_id):
+        end = first + sum(1 for _ in turn)
+        if to := _answers(segments, first, end):
+            found |= dict.fromkeys((segment.id for segment in segments[first:end]), to)
+        first = end
     return found
+
+
+def _answers(segments: Sequence[Segment], first: int, end: int) -> str:
+    """Who is spoken to in the turn ``segments[first:end]``; empty if nobody seems to be."""
+    after, before = segments[end : end + 1], segments[max(0, first - 1) : first]
+    if after and after[0].start_us - segments[end - 1].end_us <= _ANSWERS_WITHIN_US:
+        return after[0].speaker_id
+    if before and segments[first].start_us - before[0].end_us <= _ANSWERS_WITHIN_US:
+        return before[0].speaker_id
+    return ""
+
+
+def listener_at(segments: Sequence[Segment], place: int) -> str:
+    """To whom one segment is said, found without looking at others than those around it; empty if to nobody."""
+    speaker, first, end = segments[place].speaker_id, place, place + 1
+    while first and segments[first - 1].speaker_id == speaker:
+        first -= 1
+    while end < len(segments) and segments[end].speaker_id == speaker:
+        end += 1
+    return _answers(segments, first, end)
 
 
 def address_at(project: Project, segment: Segment) -> Address:
     """How the one who is spoken to is addressed, as far as somebody said so."""
-    to = listeners(project).get(segment.id)
-    return project.brief.address.get(pair_of(segment.speaker_id, to), Address.UNKNOWN) if to else Address.UNKNOWN
+    return address_to(project, segment.speaker_id, listeners(project).get(segment.id, ""))
+
+
+def address_to(project: Project, speaker_id: str, listener_id: str) -> Address:
+    """How one person addresses another, as far as somebody said so."""
+    known = project.brief.address.get(pair_of(speaker_id, listener_id)) if listener_id else None
+    return known or Address.UNKNOWN
 
 
 def pairs_speaking(project: Project) -> list[tuple[str, str, int]]:

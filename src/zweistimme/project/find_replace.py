@@ -11,6 +11,7 @@ from zweistimme.project.access import find_line, find_segment, find_version, put
 from zweistimme.project.errors import EditError
 from zweistimme.project.line_edits import written_line
 from zweistimme.project.model import Line, Project
+from zweistimme.project.row_changes import with_rows
 from zweistimme.project.words import retimed
 from zweistimme.project.writing import is_unspaced, one_line, words_in
 
@@ -88,7 +89,7 @@ def replace_found(project: Project, hits: Iterable[Hit]) -> Project:
             lines.setdefault(hit.tag, {})[segment.id] = written_line(segment, line, hit.after)
     for tag, written in lines.items():
         version = find_version(project, tag)
-        project = put_version(project, replace(version, lines={**version.lines, **written}))
+        project = put_version(project, replace(version, lines=with_rows(version.lines, written)))
     return put_segments(project, changed) if changed else project
 
 

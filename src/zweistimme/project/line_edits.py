@@ -11,6 +11,7 @@ from zweistimme.project.access import find_line, find_segment, find_version, ids
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import source_fingerprint
 from zweistimme.project.model import Line, Maker, Project, Segment
+from zweistimme.project.row_changes import with_rows
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.project.writing import one_line
 
@@ -252,4 +253,4 @@ def _changed(project: Project, tag: str, keys: Iterable[str], change: Callable[[
     version = find_version(project, tag)
     after = {key: change(version.lines[key]) for key in keys}
     differ = {key: line for key, line in after.items() if line != version.lines[key]}
-    return put_version(project, replace(version, lines={**version.lines, **differ})) if differ else project
+    return put_version(project, replace(version, lines=with_rows(version.lines, differ))) if differ else project

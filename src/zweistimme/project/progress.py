@@ -24,6 +24,7 @@ from zweistimme.project.line_edits import is_settled
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
 from zweistimme.project.pronunciations import Pronunciations, pronunciations_of
 from zweistimme.project.regions import is_behind
+from zweistimme.project.segment_takes import forget_takes
 
 
 class Step(StrEnum):
@@ -196,6 +197,7 @@ def forget() -> None:
     """Keep nothing of a project that was closed."""
     _standings.clear()
     _known.clear()
+    forget_takes()
 
 
 def progress(project: Project, version: Version) -> dict[Step, Progress]:

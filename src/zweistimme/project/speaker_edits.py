@@ -70,10 +70,10 @@ def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
     for tag, version in project.versions.items():
         cast, manners = without_keys(version.cast, [speaker_id]), without_keys(version.manners, [speaker_id])
         if speaker_id in version.cast and into_id not in cast:  # with the voice comes how it speaks
-            cast[into_id] = version.cast[speaker_id]
+            cast = with_key(cast, into_id, version.cast[speaker_id])
             manners = without_keys(manners, [into_id])
             if speaker_id in version.manners:
-                manners[into_id] = version.manners[speaker_id]
+                manners = with_key(manners, into_id, version.manners[speaker_id])
         same = cast == version.cast and manners == version.manners
         versions[tag] = version if same else replace(version, cast=cast, manners=manners)
     speakers = {key: speaker for key, speaker in project.speakers.items() if key != speaker_id}

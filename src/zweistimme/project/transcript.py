@@ -15,11 +15,11 @@ from zweistimme.project.access import (
     put_segments,
     segment_number,
     segments_made,
-    takes_of,
     without_keys,
 )
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Speaker, Version, Word
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, says, spoken_words, squeezed, text_of
 from zweistimme.project.writing import one_line, words_in
 

@@ -13,11 +13,12 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
 from zweistimme.messages import tr
-from zweistimme.project.access import find_line, find_segment, find_version, put_segment, takes_of
+from zweistimme.project.access import find_line, find_segment, find_version, put_segment
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import IMPORTED_VOICE, take_fingerprint
 from zweistimme.project.model import Project, Segment, TakeKind, Word
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.words import retimed, squeezed, text_of
 from zweistimme.sound.activity import clip_speech

@@ -14,6 +14,7 @@ from typing import Any, Final
 
 from zweistimme.project.access import changed_middle, put_segments
 from zweistimme.project.model import Project, Version
+from zweistimme.project.row_changes import Rows, changed_keys, with_rows
 from zweistimme.store.rows import ProjectHead, Row, RowKey, VersionHead
 
 EMPTY: Final = Project("", "")
@@ -90,6 +91,13 @@ def _version_head(version: Version | None) -> VersionHead | None:
 
 def _collection(kind: str, prefix: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[Row]:
     if before is after:
+        return
+    few = changed_keys(before, after)
+    if few is not None:
+        for key in few:
+            was, now = before.get(key), after.get(key)
+            if was != now:
+                yield Row(kind, prefix + key, was, now)
         return
     old, new = _differing(before, after)
     others = map(is_not, map(old.get, new), new.values())
@@ -198,10 +206,8 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
     return replace(project, versions=versions) if touched else project
 
 
-def _merged(before: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
-    merged = {**before, **changes}
-    if None in changes.values():
-        for key, value in changes.items():
-            if value is None:
-                del merged[key]
-    return merged
+def _merged(before: Mapping[str, Any], changes: Mapping[str, Any]) -> Rows[Any]:
+    if None not in changes.values():
+        return with_rows(before, changes) if before else Rows(changes)
+    there = {key: value for key, value in changes.items() if value is not None}
+    return with_rows(before, there, changes.keys() - there.keys())

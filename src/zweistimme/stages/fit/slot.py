@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zweistimme.project.facts import fresh_take, voice_of
-from zweistimme.project.kept_values import KeptValues
-from zweistimme.project.model import Project, Segment, Version
+from zweistimme.project.model import Project, Segment, Take, Version
+from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.project.writing import syllables
 from zweistimme.stages.fit.limits import limits_for
@@ -15,7 +16,30 @@ from zweistimme.stages.fit.pace import Pace, learned_pace, usual_pace
 from zweistimme.stages.fit.placements import speech_us
 
 _MOST_HEARD = 200
-_paces: KeptValues[Pace] = KeptValues()
+_MOST_VOICES = 64
+
+
+@dataclass(slots=True)
+class _Heard:
+    """The pace of a voice, learned from some of these *takes*: those with the ids in *used*."""
+
+    takes: Mapping[str, Take]
+    used: frozenset[str]
+    pace: Pace
+
+    def holds_for(self, takes: Mapping[str, Take]) -> bool:
+        """Whether other takes are none that matter. Checks, which look through all while a hand goes on, ask for
+        the takes of a moment ago."""
+        later, earlier = changed_keys(self.takes, takes), changed_keys(takes, self.takes)
+        differ = later if later is not None else earlier
+        if differ is None or (differ and (len(self.used) < _MOST_HEARD or not self.used.isdisjoint(differ))):
+            return False
+        if later is not None:
+            self.takes = takes
+        return True
+
+
+_heard: dict[tuple[str, str], _Heard] = {}
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,27 +75,33 @@ def slot_us(project: Project, version: Version, segment: Segment) -> int:
 def voice_pace(project: Project, version: Version, speaker_id: str) -> Pace:
     """How fast the voice of a speaker speaks in a version, learned from its takes that say what their lines say.
 
-    It is asked for at every key that is typed, so it is kept until there are other takes or another voice."""
+    It is asked for at every key that is typed, so it is kept until there are other takes or another voice; and if it
+    was learned from many, until one of those is another."""
     voice, takes = voice_of(version, speaker_id), version.takes
     if not takes:
         return usual_pace(version.tag)
     key = version.tag, voice or speaker_id
-    return _paces.get(key, (takes,), lambda: _learned(project, version, speaker_id, voice))
+    known = _heard.get(key)
+    if known is None or not known.holds_for(takes):
+        if len(_heard) >= _MOST_VOICES:
+            _heard.clear()
+        known = _heard[key] = _learned(project, version, speaker_id, voice)
+    return known.pace
 
 
-def _learned(project: Project, version: Version, speaker_id: str, voice: str | None) -> Pace:
+def _learned(project: Project, version: Version, speaker_id: str, voice: str | None) -> _Heard:
     """From takes of all who have this voice, and of people who speak for this speaker."""
     same = {key for key in project.speakers if key == speaker_id or (voice and voice_of(version, key) == voice)}
-    heard: list[tuple[str, float]] = []
+    heard: dict[str, tuple[str, float]] = {}
     for segment in project.segments:
         if segment.speaker_id not in same:
             continue
         line, take = version.lines.get(segment.id), fresh_take(project, version, segment)
         if line is not None and take is not None:
-            heard.append((line.text, speech_us(take) / SECOND_US))
+            heard[take.id] = (line.text, speech_us(take) / SECOND_US)
             if len(heard) >= _MOST_HEARD:  # enough to know how fast somebody speaks
                 break
-    return learned_pace(version.tag, heard)
+    return _Heard(version.takes, frozenset(heard), learned_pace(version.tag, [*heard.values()]))
 
 
 def measured_length(project: Project, version: Version, segment: Segment, text: str) -> Length:

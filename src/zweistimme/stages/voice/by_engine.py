@@ -13,7 +13,6 @@ from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import ask_all
 from zweistimme.engines.voices import split_voice
 from zweistimme.messages import msg
-from zweistimme.project.access import takes_of
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EditError, EngineError, PartlyDone
 from zweistimme.project.facts import fingerprint
@@ -27,6 +26,7 @@ from zweistimme.project.model import (
     Word,
 )
 from zweistimme.project.pronunciations import pronunciations_of
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import tr
-from zweistimme.project.conversation import address_at, listeners
+from zweistimme.project.conversation import address_to, listener_at
 from zweistimme.project.facts import line_is_stale
 from zweistimme.project.languages import own_name
 from zweistimme.project.line_edits import take_offer
@@ -196,11 +196,10 @@ class LinePanel(QWidget):
         project = self._desk.project
         tint_ground(self.swatch, list(project.speakers).index(segment.speaker_id))
         fill(self.speaker, [(who.name, key, "") for key, who in project.speakers.items()], segment.speaker_id)
-        self.said_to.setText(_said_to(project, segment))
+        place = self._desk.place(segment.id) or 0
+        self.said_to.setText(_said_to(project, place))
         self.seen.setText(tr("on screen") if segment.on_screen else tr("off screen"))
-        self.place.setText(
-            tr("line {number} of {count}", number=(self._desk.place(segment.id) or 0) + 1, count=len(project.segments))
-        )
+        self.place.setText(tr("line {number} of {count}", number=place + 1, count=len(project.segments)))
 
     def measure(self, text: str) -> None:
         """Move the gauge for a wording, kept or not."""
@@ -257,11 +256,11 @@ class LinePanel(QWidget):
         self.recollection.close()
 
 
-def _said_to(project: Project, segment: Segment) -> str:
+def _said_to(project: Project, place: int) -> str:
     """To whom the original is said, and how they are addressed, as far as that is known."""
-    listener = project.speakers.get(listeners(project).get(segment.id, ""))
+    listener = project.speakers.get(listener_at(project.segments, place))
     if listener is None:
         return tr("Original")
-    how = address_at(project, segment)
+    how = address_to(project, project.segments[place].speaker_id, listener.id)
     words = tr("Original, to {listener}", listener=listener.name)
     return f"{words} ({tr(ADDRESSES[how])})" if how else words

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from zweistimme.messages import tr
-from zweistimme.project.access import takes_of
 from zweistimme.project.edits import choose_take
 from zweistimme.project.facts import take_is_stale
 from zweistimme.project.model import Take
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.placements import speech_us
 from zweistimme.window.actions import BY_ID, tip

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from operator import attrgetter
 from typing import Final
 
 import numpy as np
 
-from zweistimme.project.access import ids_of
-from zweistimme.project.model import Placement, Segment, Version
+from zweistimme.project.model import Segment, Version
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Ints
 from zweistimme.window.theme import px
-from zweistimme.window.times import SegmentTimes
+from zweistimme.window.times import PlacedTimes, SegmentTimes
 
 WAVE: Final = 54
 RIBBON_SHARE: Final = 0.115
 LEAST_CARD: Final = 17.0
 GAP: Final = 6
-_START, _LENGTH = attrgetter("start_us"), attrgetter("length_us")
 
 
 def header() -> int:
@@ -122,20 +119,12 @@ def original_cards(segments: Sequence[Segment], times: SegmentTimes | None = Non
     return CardIndex(segments, np.arange(len(segments)), times.starts, times.ends)
 
 
-def dub_cards(segments: Sequence[Segment], version: Version | None, times: SegmentTimes | None = None) -> CardIndex:
+def dub_cards(segments: Sequence[Segment], version: Version | None, times: PlacedTimes | None = None) -> CardIndex:
     """Cards of the dub: at their placement where there is one, else at their segment."""
-    times = times or SegmentTimes()
-    times.follow(segments)
-    starts, ends = times.starts.copy(), times.ends.copy()
-    placements: Mapping[str, Placement] = version.placements if version else {}
-    if placements:
-        placed = list(map(placements.get, ids_of(segments)))
-        there = np.fromiter(map(bool, placed), bool, len(placed))
-        known = list(filter(None, placed))
-        starts[there] = np.fromiter(map(_START, known), np.int64, len(known))
-        ends[there] = starts[there] + np.fromiter(map(_LENGTH, known), np.int64, len(known))
-    order = np.argsort(starts, kind="stable")
-    return CardIndex(segments, order, starts[order], ends[order])
+    times = times or PlacedTimes()
+    times.follow(segments, version.placements if version else {})
+    order = np.argsort(times.starts, kind="stable")
+    return CardIndex(segments, order, times.starts[order], times.ends[order])
 
 
 def _lanes(starts: Ints, ends: Ints, reach: Ints) -> dict[int, tuple[int, int]]:

@@ -33,7 +33,7 @@ from zweistimme.window.score.in_place import InPlace
 from zweistimme.window.score.picture import Layers, Picture
 from zweistimme.window.score.pointer import Pointer
 from zweistimme.window.score.text import forget
-from zweistimme.window.times import SegmentTimes
+from zweistimme.window.times import PlacedTimes, SegmentTimes
 from zweistimme.window.writing import Kind, Place
 
 _CLOSEST, _WIDEST = 400.0, 2.0
@@ -65,7 +65,7 @@ class ScoreView(QAbstractScrollArea):
         self._picture = Picture()
         self._left_behind = False
         """Somebody scrolled away from the playhead while it moved; it is followed again once it is in sight."""
-        self._times = SegmentTimes()
+        self._times, self._placed = SegmentTimes(), PlacedTimes()
         self.originals = original_cards(())
         self.dubs = original_cards(())
         self._seen: tuple[object, object] = (None, None)
@@ -112,7 +112,7 @@ class ScoreView(QAbstractScrollArea):
         if segments is not self._seen[0]:
             self.originals = original_cards(segments, self._times)
         if segments is not self._seen[0] or placements is not self._seen[1]:
-            self.dubs = dub_cards(segments, version, self._times)
+            self.dubs = dub_cards(segments, version, self._placed)
         self._seen = (segments, placements)
         self._set_range()
         self.canvas().update()

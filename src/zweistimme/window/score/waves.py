@@ -37,12 +37,20 @@ def row_levels(peaks: Peaks, times_us: npt.NDArray[np.floating], step_us: float)
 
 
 def wave_image(levels: Rows, width: int, colours: Iterable[tuple[slice, QColor]], gain: float = 1.0) -> QImage:
-    """An image *width* pixels wide, a row of pixels for each level; *colours* says which rows have which."""
-    height = max(1, len(levels))
-    steps = (np.sqrt(np.clip(levels * gain, 0, 1)) * (_STEPS - 1)).astype(np.intp)
+    """An image *width* pixels wide, a row of pixels for each level; *colours* says which rows have which. It is kept:
+    an edit paints anew all that is seen, of which few waves are others."""
+    steps = (np.sqrt(np.clip(levels * gain, 0, 1)) * (_STEPS - 1)).astype(np.uint16)
+    stretches = tuple((rows.start, rows.stop, tint.rgba()) for rows, tint in colours)
+    return _image(steps.tobytes(), width, stretches)
+
+
+@lru_cache(maxsize=128)
+def _image(levels: bytes, width: int, stretches: tuple[tuple[int | None, int | None, int], ...]) -> QImage:
+    steps = np.frombuffer(levels, dtype=np.uint16)
+    height = max(1, len(steps))
     image = np.zeros((height, width), dtype=np.uint32)
-    for rows, tint in colours:
-        image[rows] = _bars(width, tint.rgba())[steps[rows]]
+    for first, last, rgba in stretches:
+        image[first:last] = _bars(width, rgba)[steps[first:last]]
     return QImage(image.tobytes(), width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied).copy()
 
 
