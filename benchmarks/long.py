@@ -8,7 +8,6 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -79,7 +78,7 @@ def long_project(count: int = COUNT) -> Project:
 def long() -> Rows:
     """Milliseconds, the median of several edits in the middle of the programme."""
     from zweistimme.window.app import make_app
-    from zweistimme.window.main_window import MainWindow
+    from zweistimme.window.main_window import MainWindow, load_the_rest
     from zweistimme.window.theme import NIGHT
 
     app = make_app()
@@ -90,8 +89,7 @@ def long() -> Rows:
             _real_waveform(document)
         window = MainWindow()
         window.show()
-        for module in ("zweistimme.window.desk_view", "zweistimme.stages.bring_in"):
-            import_module(module)  # as the welcome page does while it is read
+        load_the_rest()  # as beside the welcome page
         app.processEvents()
         yield Row(f"open {COUNT:,} segments", f"{_milliseconds(lambda: _open(window, place)):.0f} ms", "wanted: 1 s")
         view = window.view

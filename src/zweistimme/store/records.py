@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from itertools import compress
-from operator import is_not
+from itertools import compress, repeat
+from operator import is_, is_not
 from typing import Any, Final
 
 from zweistimme.project.access import changed_middle, put_segments
@@ -194,11 +194,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
         if tag in versions:
             versions[tag] = replace(versions[tag], delivery=delivery)
     for kind, name in _COLLECTIONS:
-        by_tag: dict[str, dict[str, Any]] = {}
-        for path, value in by_kind.get(kind, {}).items():
-            tag, _, key = path.partition("/")
-            by_tag.setdefault(tag, {})[key] = value
-        for tag, changes in by_tag.items():
+        for tag, changes in _by_tag(by_kind.get(kind, {})).items():
             if tag in versions:  # else it went with all that was in it
                 parts: dict[str, Any] = {name: _merged(getattr(versions[tag], name), changes)}
                 versions[tag] = replace(versions[tag], **parts)
@@ -206,8 +202,20 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
     return replace(project, versions=versions) if touched else project
 
 
+def _by_tag(rows: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
+    """Rows of ``tag/key`` by tag and key; mostly many of a tag follow each other."""
+    by_tag: dict[str, dict[str, Any]] = {}
+    prefix, start, of_tag = "", 0, dict[str, Any]()
+    for path, value in rows.items():
+        if not start or not path.startswith(prefix):
+            tag, slash, _ = path.partition("/")
+            prefix, start, of_tag = tag + slash, len(tag) + len(slash), by_tag.setdefault(tag, {})
+        of_tag[path[start:]] = value
+    return by_tag
+
+
 def _merged(before: Mapping[str, Any], changes: Mapping[str, Any]) -> Rows[Any]:
-    if None not in changes.values():
+    if not any(map(is_, changes.values(), repeat(None))):
         return with_rows(before, changes) if before else Rows(changes)
     there = {key: value for key, value in changes.items() if value is not None}
     return with_rows(before, there, changes.keys() - there.keys())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import signal
 import sys
+import threading
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
@@ -47,7 +48,7 @@ def run(path: Path | None, *, demo: bool = False) -> int:
     window = MainWindow()
     catch(window.say_error)
     window.show()
-    QTimer.singleShot(0, load_the_rest)
+    QTimer.singleShot(0, threading.Thread(target=load_the_rest, daemon=True).start)
     if demo:
         QTimer.singleShot(0, window.open_demo)
     elif path is not None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import gc
-import threading
 from importlib import import_module
 from importlib.metadata import version
 from pathlib import Path
@@ -41,17 +40,15 @@ _ABOUT = msg(
 
 
 def load_the_rest() -> None:
-    """Import what a project on the desk needs, while the welcome page is already there to be read."""
-
-    def load() -> None:
-        for module in (
-            "zweistimme.window.desk_view",
-            "zweistimme.stages.bring_in",
-            "zweistimme.stages.fit",
-        ):
-            import_module(module)
-
-    threading.Thread(target=load, daemon=True).start()
+    """Import what a project on the desk needs, and the names of languages, while the welcome page is already there to
+    be read."""
+    for module in (
+        "zweistimme.window.desk_view",
+        "zweistimme.stages.bring_in",
+        "zweistimme.stages.fit",
+    ):
+        import_module(module)
+    import_module("zweistimme.project.languages").own_name("de")
 
 
 class MainWindow(QMainWindow):

@@ -173,6 +173,7 @@ def apply_theme(app: QApplication, wanted: Theme) -> None:
         palette.setColor(role, colour(name))
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, colour("faded"))
+    app.setStyleSheet("")  # one sheet in place of another is worked out anew for every widget several times over
     app.setPalette(palette)
     app.setStyleSheet(_style_sheet(wanted))
 
