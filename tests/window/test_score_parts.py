@@ -237,7 +237,11 @@ def test_where_the_dub_stands_is_followed_through_any_edits() -> None:
         if step % 3:  # looked at after several edits, too
             continue
         version = project.versions["de-DE"]
+        if step % 9 == 0:  # another version, and back
+            times.follow(project.segments, {})
+            assert len(times.starts) == len(times.ends) == len(project.segments)
         times.follow(project.segments, version.placements)
+        assert len(times.starts) == len(times.ends) == len(project.segments)
         for place, segment in enumerate(project.segments):
             there = version.placements.get(segment.id)
             start = there.start_us if there else segment.start_us

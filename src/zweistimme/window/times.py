@@ -49,6 +49,7 @@ class PlacedTimes:
         moved = changed_keys(self._placements, placements)
         if moved is None:  # nothing is known: all is made anew
             self._segments, moved = (), ()
+            self.starts = self.ends = np.empty(0, dtype=np.int64)
         first, last, other = changed_middle(self._segments, segments)
         elsewhere = frozenset(moved) - {*ids_of(self._segments[first:last]), *ids_of(segments[first:other])}
         starts, ends = _times_of(segments[first:other], placements)
