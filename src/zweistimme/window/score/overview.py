@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
@@ -169,9 +170,7 @@ class Overview(QWidget):
 
     def _names(self, painter: QPainter, voices: Sequence[tuple[int, int, int]]) -> None:
         """The first letter of whoever begins to speak, where there is room for it."""
-        initials = [
-            next(iter(graphemes(speaker.name[:_LETTERS])), "") for speaker in self._desk.project.speakers.values()
-        ]
+        letters = initials([speaker.name for speaker in self._desk.project.speakers.values()])
         painter.setFont(font(SMALL_PT - 0.5, bold=True))
         height = painter.fontMetrics().height()
         free, before = float(_EDGE), -1
@@ -180,7 +179,7 @@ class Overview(QWidget):
             y = _EDGE + scale * start
             if place != before and y >= free and y + height <= self.height() - _EDGE / 2:
                 painter.setPen(speaker_colour(place))
-                painter.drawText(QRectF(_NAMES, y - 2, 13, height), Qt.AlignmentFlag.AlignHCenter, initials[place])
+                painter.drawText(QRectF(_NAMES, y - 2, 13, height), Qt.AlignmentFlag.AlignHCenter, letters[place])
                 free = y + height
             before = place
 
@@ -203,3 +202,18 @@ class Overview(QWidget):
         pixels = np.repeat(palette[shown[:rows]][:, None, :], width, axis=1)
         image = QImage(pixels.tobytes(), width, rows, width * 4, QImage.Format.Format_ARGB32)
         painter.drawImage(QRectF(x, _EDGE, width, self.height() - 2 * _EDGE), image, QRectF(image.rect()))
+
+
+def initials(names: Sequence[str]) -> list[str]:
+    """A letter for each name: its first, or that of what follows where several begin with the same word.
+
+    >>> initials(["Speaker A", "Speaker B", "Maren", "Speaker"])
+    ['A', 'B', 'M', 'S']
+    """
+    firsts = Counter(name.split(maxsplit=1)[0] for name in names if name.strip())
+    letters = []
+    for name in names:
+        first, _, rest = name.strip().partition(" ")
+        told_by = rest.strip() if rest.strip() and firsts[first] > 1 else first
+        letters.append(next(iter(graphemes(told_by[:_LETTERS])), ""))
+    return letters
