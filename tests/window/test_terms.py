@@ -14,7 +14,7 @@ from driving import notices_of, view_of
 from zweistimme.project.brief import Address
 from zweistimme.project.edits import add_version
 from zweistimme.project.line_edits import set_locked
-from zweistimme.project.term_edits import put_term, put_terms
+from zweistimme.project.term_edits import put_term, put_terms, remove_terms
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.score.editor import CardEditor
@@ -132,7 +132,7 @@ def test_what_is_being_written_is_kept_in_the_version_it_was_written_for(window:
 
 
 def test_terms_go_to_a_file_and_come_from_one(
-    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
     view = view_of(window)
     desk, panel, said = view.desk, view.page.terms, notices_of(view.desk)
@@ -142,10 +142,35 @@ def test_terms_go_to_a_file_and_come_from_one(
     desk.undo()
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "t.tbx"), ""))
     panel.bring.click()
+    assert not panel.bring.isEnabled()  # until it is read
+    qtbot.waitUntil(panel.bring.isEnabled, timeout=5_000)
     assert [one.source for one in desk.project.terms.values()] == ["ferry"]
     (tmp_path / "t.tbx").write_text("<x/>")
     panel.bring.click()
+    qtbot.waitUntil(panel.bring.isEnabled, timeout=5_000)
     assert "TBX with <tbx>" in said[-1]
+
+
+def test_of_many_terms_only_those_that_are_others_are_filled_anew(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, panel = view.desk, view.page.terms
+    desk.apply("x", lambda p: put_terms(p, {f"k{n:03}": Term(f"word {n}") for n in range(300)}))
+    view.navigation.open_panel("Terms")
+    filled, fill = [], panel._fill
+    panel._fill = lambda row, term: (filled.append(row), fill(row, term))[1]  # type: ignore[method-assign]
+    write(panel, 7, 1, "Wort", qtbot)
+    assert (filled, cell(panel, 7, 1)) == ([7], "Wort")
+    write(panel, 9, 1, " ", qtbot)  # changes nothing, and is shown as it is kept
+    assert (filled, cell(panel, 9, 1)) == ([7, 9], "")
+    desk.undo()
+    assert (filled, cell(panel, 7, 1)) == ([7, 9, 7], "")
+    desk.apply("x", lambda p: remove_terms(p, ["k100"]))
+    assert len(filled) == 3 + 299
+    assert len(panel.keys) == 300
+    desk.undo()
+    assert [cell(panel, row, 0) for row in (99, 299)] == ["word 99", "word 100"]
+    desk.show_version("es-ES")
+    assert len(filled) == 3 + 299 + 300 + 300
 
 
 def test_the_notes_on_the_programme_are_kept_when_they_are_left(window: MainWindow, qtbot: QtBot) -> None:

@@ -12,6 +12,7 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.facts import fingerprint
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Project
+from zweistimme.project.row_changes import with_rows
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.project.writing import ends_sentence, one_line, words_in
 
@@ -47,7 +48,7 @@ def put_terms(project: Project, terms: Mapping[str, Term]) -> Project:
     changed = {key: term for key, term in clean.items() if project.terms.get(key) != term}
     if not changed:
         return project
-    after = {**project.terms, **changed}
+    after = with_rows(project.terms, changed)
     if len(after) > MOST_TERMS:
         raise EditError(
             "These are {count:,} names and terms; a project has {most_terms:,} at most.",

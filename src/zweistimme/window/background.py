@@ -15,6 +15,10 @@ CLOSING_S: Final = 0.1
 """So long a loop that ends is waited for: what it is in the middle of is of no use to anybody any more."""
 
 
+class Superseded(Exception):
+    """Nobody waits any more for what is being worked on."""
+
+
 class Latest(QObject):
     """Hand it work; ``ready`` brings the result to the thread that made this object."""
 
@@ -33,6 +37,11 @@ class Latest(QObject):
         with self._lock:
             self._wanted = work
             self._lock.notify()
+
+    def go_on(self) -> None:
+        """Asked now and then by work that takes long: Superseded once something newer is wanted, or nothing any more."""
+        if self._closed or self._wanted is not None:
+            raise Superseded
 
     def close(self) -> None:
         """Let the thread end."""
@@ -54,6 +63,8 @@ class Latest(QObject):
                 done = work()
                 if not self._closed:
                     self.ready.emit(done)
+            except Superseded:
+                continue
             except ZweistimmeError:
                 continue  # a clip is missing: its line says so
             except Exception:

@@ -20,11 +20,6 @@ _WAY_S: Final = 0.001
 Found = tuple[str, ByLine]
 
 
-def _make_way(_share: float) -> None:
-    """Let the window be drawn: it needs the interpreter more than this does."""
-    time.sleep(_WAY_S)
-
-
 class Noticing(QObject):
     """*by_line* has what was noticed last, by segment; empty for another version until that was looked through."""
 
@@ -53,7 +48,13 @@ class Noticing(QObject):
             self._tag = tag
             self.found.emit()
         if self._desk.version is not None:
-            self._latest.want(lambda: (tag, self._checker.version(project, tag, _make_way)))
+            self._latest.want(lambda: (tag, self._checker.version(project, tag, self._make_way)))
+
+    def _make_way(self, _share: float) -> None:
+        """Let the window be drawn, which needs the interpreter more than this does; end for a newer state. What
+        was found of lines is kept."""
+        time.sleep(_WAY_S)
+        self._latest.go_on()
 
     def _take_over(self, result: Found) -> None:
         tag, by_line = result

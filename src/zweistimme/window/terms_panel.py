@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 from functools import partial
-from pathlib import Path
 from typing import Final
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemDelegate,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -22,19 +20,19 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.media.atomic import written_bytes
 from zweistimme.messages import msg, tr
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import own_name, spoken_tag
 from zweistimme.project.model import Project
+from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.term_edits import key_for, merged, put_term, remove_terms
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term, key_in
-from zweistimme.sentences import PARTS, sentences_of
+from zweistimme.sentences import PARTS
 from zweistimme.stages.translate.term_proposals import Proposal, proposals
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choice_delegate import ChoiceDelegate
 from zweistimme.window.layouts import list_table, push_button
+from zweistimme.window.term_files import TermFiles
 from zweistimme.window.theme import SMALL_PT, font, px
 
 NAME: Final = msg("Terms")
@@ -52,9 +50,12 @@ class TermsPanel(QWidget):
         super().__init__(parent)
         self._desk = desk
         self._shown: tuple[Mapping[str, Term], str, str] | None = None
+        self._touched: set[str] = set()
+        """Rows in which somebody has written: what was written is shown as it is kept."""
         self.keys: list[str] = []
         self._finding = Latest("term proposals", self)
         self._finding.ready.connect(self._take_proposals)
+        self.files = TermFiles(desk, self)
         self.what, self.about = QLineEdit(), QLabel()
         self.what.setPlaceholderText(tr("only terms with these letters"))
         self.what.setAccessibleName(tr("Which terms are shown"))
@@ -62,8 +63,8 @@ class TermsPanel(QWidget):
         self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.seek = push_button(tr("Find in what is said"), self.propose)
         self.remove = push_button(tr("Remove"), self._remove)
-        self.bring = push_button(tr("From a file …"), self._ask_file)
-        self.write = push_button(tr("To a file …"), self._ask_target)
+        self.bring = push_button(tr("From a file …"), self.files.ask_file)
+        self.write = push_button(tr("To a file …"), self.files.ask_target)
         heads = [tr("In the original"), "", tr("Not to be used"), tr("Said (IPA)"), tr("Kind"), tr("Note")]
         self.table = list_table(heads, tr("Terms of the project"), (_TERM, _WORDS, _NOT, _NOTE))
         self.table.setEditTriggers(
@@ -81,6 +82,7 @@ class TermsPanel(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self.refresh)
+        self.files.reads.connect(lambda reads: self.bring.setEnabled(not reads))
         self.what.textChanged.connect(lambda _text: self._rest.start())
         self.table.itemChanged.connect(self._edited)
         self.table.currentCellChanged.connect(lambda *_: self._refresh_buttons())
@@ -116,6 +118,9 @@ class TermsPanel(QWidget):
         if self._is_shown():
             return
         self._keep_open_cell()
+        if self._refilled():
+            return
+        self._touched.clear()
         terms, tag, what = self._shown = self._asked()
         row, column = self.table.currentRow(), self.table.currentColumn()
         there = {key: term for key, term in terms.items() if what in _all_words(term)}
@@ -138,7 +143,27 @@ class TermsPanel(QWidget):
 
     def _is_shown(self) -> bool:
         asked = self._asked()
-        return self._shown is not None and self._shown[0] is asked[0] and self._shown[1:] == asked[1:]
+        same = self._shown is not None and self._shown[0] is asked[0] and self._shown[1:] == asked[1:]
+        return same and not self._touched
+
+    def _refilled(self) -> bool:
+        """Whether the rows are the same terms as before, so that only those that are others now had to be filled."""
+        asked = terms, _, what = self._asked()
+        if self._shown is None or self._shown[1:] != asked[1:] or _NEW in self._touched:
+            return False
+        changed = changed_keys(self._shown[0], terms)
+        if changed is None or not all(key in terms and what in _all_words(terms[key]) for key in changed):
+            return False
+        rows = [row for row, key in enumerate(self.keys) if key in self._touched or key in changed]
+        if not {*changed, *self._touched} <= {self.keys[row] for row in rows}:  # some are new
+            return False
+        self.table.blockSignals(True)
+        for row in rows:
+            self._fill(row, terms[self.keys[row]])
+        self.table.blockSignals(False)
+        self._shown = asked
+        self._touched.clear()
+        return True
 
     def _keep_open_cell(self) -> None:
         """Take what somebody is writing, before other rows come or the panel goes."""
@@ -193,7 +218,7 @@ class TermsPanel(QWidget):
     def _edited(self, item: QTableWidgetItem) -> None:
         key, text = self.keys[item.row()], item.text()
         tag = self._shown[1] if self._shown else self._desk.tag  # of the rows: another version may be on the desk
-        self._shown = None  # what was written is shown as it is kept
+        self._touched.add(key)
         if key == _NEW:
             if text.strip():
                 self._desk.apply("Change a term", lambda p: put_term(p, key_for(p, text), Term(text)))
@@ -222,47 +247,10 @@ class TermsPanel(QWidget):
             key = tr("Undo takes them away again.")
             self._desk.notice("done", tr("{n:term was|terms were} found.", n=len(found)) + " " + key)
 
-    def _ask_file(self) -> None:
-        kinds = tr("Terms (*.tbx *.xml *.csv *.tsv)")
-        name, _ = QFileDialog.getOpenFileName(self, tr("Bring in terms"), "", kinds)
-        if name:
-            self.bring_in(Path(name))
-
-    def bring_in(self, file: Path) -> None:
-        """Take in the terms of a file; what is here stays, and is added to."""
-        from zweistimme.stages.translate.term_files import read_terms
-
-        try:
-            terms, odd = read_terms(file, self._desk.project.source_tag)
-            _, new, more = merged(self._desk.project, terms)
-        except ZweistimmeError as error:
-            self._desk.notice("error", str(error))
-            return
-        if self._desk.apply("Take in terms", lambda project: merged(project, terms)[0]):
-            count = {"file": file.name, "n": len(terms), "new": new, "more": more}
-            words = tr("{file}: {n:term|terms}, {new:,} of them new, {more:,} added to.", **count)
-            self._desk.notice("done", f"{words} {sentences_of(odd)}".strip())
-
-    def _ask_target(self) -> None:
-        kinds = f"{tr('Terms as TBX')} (*.tbx);;{tr('Terms as a table')} (*.csv)"
-        name, _ = QFileDialog.getSaveFileName(self, tr("Write the terms"), f"{self._desk.project.title}.tbx", kinds)
-        if name:
-            self.write_to(Path(name))
-
-    def write_to(self, file: Path) -> None:
-        """Write the terms to a file."""
-        from zweistimme.stages.translate.term_files import written_terms
-
-        try:
-            written_bytes(file, written_terms(self._desk.project, file.suffix))
-        except ZweistimmeError as error:
-            self._desk.notice("error", str(error))
-            return
-        self._desk.notice("done", tr("{file} is written.", file=file))
-
     def close_parts(self) -> None:
         self._keep_open_cell()
         self._finding.close()
+        self.files.close()
 
 
 def _term_of(proposal: Proposal) -> Term:
