@@ -39,7 +39,7 @@ class Latest(QObject):
             self._lock.notify()
 
     def go_on(self) -> None:
-        """Asked now and then by work that takes long: Superseded once something newer is wanted, or nothing any more."""
+        """Asked now and then by work that takes long: Superseded once something newer is wanted, or nothing more."""
         if self._closed or self._wanted is not None:
             raise Superseded
 
