@@ -10,7 +10,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 from zweistimme.messages import msg, number, tr
 from zweistimme.project.access import changed_middle
 from zweistimme.project.languages import own_name
-from zweistimme.project.model import Segment
+from zweistimme.project.model import Project, Segment
 from zweistimme.project.times import clock
 from zweistimme.sentences import STATES
 from zweistimme.window.bridge import Desk
@@ -40,6 +40,9 @@ class LinesModel(QAbstractTableModel):
         self._segments = desk.project.segments
         self.beside = ""
         """The tag of the version whose wordings stand beside."""
+        self._stood: tuple[Project | None, str] = (None, "")
+        self._states: dict[str, ShownLine] = {}
+        """How lines stand, as the project and the version of *stood* have it."""
 
     def follow(self) -> None:
         """Take over the project as it is; rows come and go where segments do."""
@@ -69,8 +72,14 @@ class LinesModel(QAbstractTableModel):
         return line.text if line else ""
 
     def state(self, row: int) -> ShownLine:
-        """How the line of a row stands."""
-        return shown_line(self._desk, self._segments[row])
+        """How the line of a row stands; asked for by each of its cells, and by what measures it, in every frame."""
+        project, tag, segment = self._desk.project, self._desk.tag, self._segments[row]
+        if self._stood[0] is not project or self._stood[1] != tag:
+            self._stood, self._states = (project, tag), {}
+        state = self._states.get(segment.id)
+        if state is None:
+            state = self._states[segment.id] = shown_line(self._desk, segment)
+        return state
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else len(self._segments)
