@@ -43,7 +43,7 @@ from zweistimme.window.score.by_text import LinesView
 from zweistimme.window.score.overview import Overview
 from zweistimme.window.score.sieve_bar import SieveBar
 from zweistimme.window.score.view import ScoreView
-from zweistimme.window.settling import locked_words
+from zweistimme.window.shown_line import locked_words
 from zweistimme.window.taking_back import NAME as TAKING_BACK
 from zweistimme.window.taking_back import TakingBackPanel
 from zweistimme.window.terms_panel import NAME as TERMS

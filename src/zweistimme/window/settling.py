@@ -10,7 +10,6 @@ from zweistimme.project.line_edits import copy_original, set_locked, settle
 from zweistimme.project.model import Line
 from zweistimme.project.wordings import LineState
 from zweistimme.sentences import STATES
-from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.bridge import Desk
 
 if TYPE_CHECKING:
@@ -89,14 +88,6 @@ class Settling:
         label = msg_act("Unlock a line") if line.locked else msg_act("Lock a line")
         ids, tag, locked = desk.chosen_ids(), desk.tag, not line.locked
         desk.apply(label, partial(set_locked, tag=tag, segment_ids=ids, locked=locked))
-
-
-def locked_words() -> str:
-    """That a line's words are locked, and how they are unlocked."""
-    key = key_words(BY_ID["lock"].key)
-    if key:
-        return tr("The words of this line are locked; {key} unlocks them.", key=key)
-    return tr("The words of this line are locked. Unlock them in the menu Line.")
 
 
 def _below(line: Line | None, state: LineState) -> bool:

@@ -8,6 +8,7 @@ from zweistimme.messages import tr
 from zweistimme.project.facts import line_is_stale, take_is_stale
 from zweistimme.project.model import Segment
 from zweistimme.project.wordings import LineState
+from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.strain import overflow_words
 
@@ -50,3 +51,11 @@ def shown_line(desk: Desk, segment: Segment) -> ShownLine:
         state=line.state,
         locked=line.locked,
     )
+
+
+def locked_words() -> str:
+    """That a line's words are locked, and how they are unlocked."""
+    key = key_words(BY_ID["lock"].key)
+    if key:
+        return tr("The words of this line are locked; {key} unlocks them.", key=key)
+    return tr("The words of this line are locked. Unlock them in the menu Line.")

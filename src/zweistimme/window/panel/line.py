@@ -39,7 +39,7 @@ from zweistimme.window.panel.voice_row import VoiceRow
 from zweistimme.window.panel.wording import WordingEdit
 from zweistimme.window.panel.wording_offers import WordingOffers
 from zweistimme.window.recollection import Recollection
-from zweistimme.window.settling import locked_words
+from zweistimme.window.shown_line import locked_words
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, tint, tint_ground
 from zweistimme.window.writing import Kind, Place
 

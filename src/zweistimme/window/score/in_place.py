@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from zweistimme.window.bridge import Desk
 from zweistimme.window.score.editor import CardEditor
-from zweistimme.window.settling import locked_words
+from zweistimme.window.shown_line import locked_words
 from zweistimme.window.writing import Kind, Place
 
 
