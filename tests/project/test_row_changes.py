@@ -37,6 +37,9 @@ def test_two_steps_of_one_edit_are_known_though_nobody_keeps_the_first() -> None
     before = Rows({str(k): k for k in range(10)})
     after = with_rows(with_rows(before, {"3": 0}), {"new": 1}, ["7"])
     assert changed_keys(before, after) == ("3", "new", "7")
+    assert changed_keys(before, with_rows(before, {"1": 2}, ["1", "9", "9"])) == ("1", "9")
+    empty = Rows[int]({})
+    assert changed_keys(empty, with_rows(with_rows(empty, {"a": 1}), {"b": 2})) == ("a", "b")
     assert changed_keys(after, before) is None
     assert changed_keys(before, Rows(after)) is None
     assert changed_keys({"a": 1}, with_rows({"a": 1}, {"b": 2})) is None

@@ -36,15 +36,15 @@ class Rows(dict[str, V]):
 
 def with_rows(rows: Mapping[str, V], put: Mapping[str, V], gone: Iterable[str] = ()) -> Rows[V]:
     """*rows* with those of *put* in place or behind them, and without those under *gone*."""
-    made, away = Rows(rows), [key for key in gone if key not in put]
+    made, away = Rows(rows), [key for key in dict.fromkeys(gone) if key not in put]
     dict.update(made, put)
     for key in away:
         dict.pop(made, key, None)
     if isinstance(rows, Rows) and len(put) + len(away) <= _MOST:
         differ = (*put, *away)
-        before = [(state, tuple(dict.fromkeys((*keys, *differ)))) for state, keys in rows._changes if state()]
+        before = [(state, tuple(dict.fromkeys((*keys, *differ)))) for state, keys in rows._changes]
         known = [(ref(rows), differ), *before[: _STATES - 1]]
-        made._changes = tuple(one for one in known if len(one[1]) <= _MOST)
+        made._changes = tuple((state, keys) for state, keys in known if state() is not None and len(keys) <= _MOST)
     return made
 
 

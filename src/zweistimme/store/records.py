@@ -205,12 +205,12 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
 def _by_tag(rows: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
     """Rows of ``tag/key`` by tag and key; mostly many of a tag follow each other."""
     by_tag: dict[str, dict[str, Any]] = {}
-    prefix, start, of_tag = "", 0, dict[str, Any]()
+    prefix, of_tag = "", dict[str, Any]()
     for path, value in rows.items():
-        if not start or not path.startswith(prefix):
+        if not prefix or not path.startswith(prefix):
             tag, slash, _ = path.partition("/")
-            prefix, start, of_tag = tag + slash, len(tag) + len(slash), by_tag.setdefault(tag, {})
-        of_tag[path[start:]] = value
+            prefix, of_tag = tag + slash if slash else "", by_tag.setdefault(tag, {})
+        of_tag[path[len(prefix) :] if prefix else ""] = value
     return by_tag
 
 
