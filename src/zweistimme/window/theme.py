@@ -179,8 +179,12 @@ def apply_theme(app: QApplication, wanted: Theme) -> None:
 
 
 def _style_sheet(t: Theme) -> str:
-    return (
-        f"""
+    return "".join(part(t) for part in (_buttons, _fields, _lists, _menus, _tints))
+
+
+def _buttons(t: Theme) -> str:
+    """Windows, tool tips and what is pressed."""
+    return f"""
     QToolTip {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; padding: 4px; }}
     QMainWindow, QDialog {{ background: {t.paper}; }}
     QPushButton {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; border-radius: 5px;
@@ -204,6 +208,12 @@ def _style_sheet(t: Theme) -> str:
     QToolButton::menu-indicator {{ subcontrol-origin: padding; subcontrol-position: right center; right: 2px; }}
     QToolButton:hover {{ background: {t.card}; }}
     QToolButton:checked {{ background: {t.chosen}; }}
+    """
+
+
+def _fields(t: Theme) -> str:
+    """What is chosen in, ticked and written in."""
+    return f"""
     QComboBox {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.rule}; border-radius: 5px;
         padding: 4px 8px; }}
     QComboBox:focus {{ border: 2px solid {t.original}; padding: 3px 7px; }}
@@ -217,6 +227,12 @@ def _style_sheet(t: Theme) -> str:
         border-radius: 5px; padding: 3px 5px; }}
     QPlainTextEdit:focus, QLineEdit:focus {{ border: 1px solid {t.original}; }}
     QPlainTextEdit#wordingEdit:focus {{ border: 1px solid {t.dub}; }}
+    """
+
+
+def _lists(t: Theme) -> str:
+    """Lists, tables and what is drawn along."""
+    return f"""
     QListView, QTableView, QTreeView {{ background: {t.card}; border: 1px solid {t.rule}; border-radius: 5px; }}
     QHeaderView::section {{ background: {t.sheet}; color: {t.faded}; border: none; padding: 5px; }}
     QScrollBar:vertical {{ background: {t.paper}; width: 11px; margin: 0; }}
@@ -230,6 +246,12 @@ def _style_sheet(t: Theme) -> str:
     QAbstractItemView:focus {{ border: 1px solid {t.original}; border-radius: 5px; }}
     QProgressBar {{ border: 1px solid {t.rule}; border-radius: 4px; background: {t.card}; height: 10px; }}
     QProgressBar::chunk {{ background: {t.original}; border-radius: 3px; }}
+    """
+
+
+def _menus(t: Theme) -> str:
+    """Menus, and labels that are pale."""
+    return f"""
     QMenuBar {{ background: {t.paper}; color: {t.ink}; }}
     QMenuBar::item {{ background: transparent; padding: 3px 8px; }}
     QMenuBar::item:selected {{ background: {t.chosen}; }}
@@ -237,13 +259,17 @@ def _style_sheet(t: Theme) -> str:
     QMenu::item:selected {{ background: {t.chosen}; color: {t.ink}; }}
     QLabel[faded="true"] {{ color: {t.faded}; }}
     """
-        + "".join(
-            f'*[tint="{role}"] {{ color: {getattr(t, role)}; }}\n'
-            for role in ("ink", "faded", "original", "dub", "calm", "hard", "rule")
-        )
-        + "".join(
-            f'*[tint="speaker{n}"] {{ color: {shade}; }}\n'
-            f'*[fill="speaker{n}"] {{ background: {shade}; border-radius: 3px; }}\n'
-            for n, shade in enumerate(t.speakers)
-        )
+
+
+def _tints(t: Theme) -> str:
+    """Roles and speakers, by the property that names them."""
+    roles = (
+        f'*[tint="{role}"] {{ color: {getattr(t, role)}; }}\n'
+        for role in ("ink", "faded", "original", "dub", "calm", "hard", "rule")
     )
+    speakers = (
+        f'*[tint="speaker{n}"] {{ color: {shade}; }}\n'
+        f'*[fill="speaker{n}"] {{ background: {shade}; border-radius: 3px; }}\n'
+        for n, shade in enumerate(t.speakers)
+    )
+    return "".join((*roles, *speakers))

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections import Counter
 from collections.abc import Sequence
+from itertools import takewhile
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
@@ -13,14 +13,14 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.project.times import clock
-from zweistimme.project.writing import graphemes
+from zweistimme.project.writing import graphemes, words_in
 from zweistimme.window.bridge import Desk
 from zweistimme.window.strain import Strain, strain_of
 from zweistimme.window.theme import SMALL_PT, colour, font, speaker_colour
 from zweistimme.window.tightness import Tightness
 
 WIDTH = 52
-_LETTERS = 12
+_LETTERS = 40
 _NAMES, _ORIGINAL, _DUB, _TIGHT, _TROUBLE = 6, 20, 29, 39, 44
 """Where the columns of the strip begin, in pixels."""
 _TENSE = (Strain.FIRM, Strain.HARD)
@@ -205,15 +205,16 @@ class Overview(QWidget):
 
 
 def initials(names: Sequence[str]) -> list[str]:
-    """A letter for each name: its first, or that of what follows where several begin with the same word.
+    """A letter for each name: its first, or that of the word that tells it from others that begin with the same.
 
-    >>> initials(["Speaker A", "Speaker B", "Maren", "Speaker"])
-    ['A', 'B', 'M', 'S']
+    >>> initials(["Speaker A", "Speaker B", "Maren", "Speaker"]), initials(["話者一", "話者二", "Uhr"])
+    (['A', 'B', 'M', 'S'], ['一', '二', 'U'])
     """
-    firsts = Counter(name.split(maxsplit=1)[0] for name in names if name.strip())
+    words = [words_in(name[:_LETTERS]) or [""] for name in names]
     letters = []
-    for name in names:
-        first, _, rest = name.strip().partition(" ")
-        told_by = rest.strip() if rest.strip() and firsts[first] > 1 else first
-        letters.append(next(iter(graphemes(told_by[:_LETTERS])), ""))
+    for own in words:
+        others = [other for other in words if other[0] == own[0] and (len(other) > 1) == (len(own) > 1)]
+        alike = sum(1 for _ in takewhile(lambda column: len({*column}) == 1, zip(*others, strict=False)))
+        told_by = own[alike] if alike < len(own) else own[0]
+        letters.append(next(iter(graphemes(told_by)), ""))
     return letters
