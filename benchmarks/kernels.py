@@ -19,7 +19,7 @@ from zweistimme.media.file_loudness import file_loudness
 from zweistimme.media.peaks import peaks_of
 from zweistimme.media.probe import opened, probe
 from zweistimme.media.working_copy import working_copy
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Sound
 from zweistimme.sound.limiter import TruePeakLimiter

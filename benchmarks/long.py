@@ -19,19 +19,8 @@ from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.peaks import PEAKS_PER_SECOND, kept_peaks, peaks_of
 from zweistimme.project.facts import source_fingerprint, take_fingerprint
-from zweistimme.project.model import (
-    Line,
-    Placement,
-    Programme,
-    Project,
-    Segment,
-    SoundTrack,
-    Speaker,
-    Take,
-    TakeKind,
-    Version,
-    Word,
-)
+from zweistimme.project.model import Line, Placement, Project, Segment, Speaker, Take, TakeKind, Version, Word
+from zweistimme.project.programme import Programme, SoundTrack
 from zweistimme.project.reshape import merge_segments, split_before
 from zweistimme.project.speaker_edits import assign_speaker
 from zweistimme.project.times import RATE

@@ -11,18 +11,8 @@ from demo_project import make_demo_project, work_on
 from zweistimme.engines.protocol import SpeechRequest
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.facts import source_fingerprint, take_fingerprint
-from zweistimme.project.model import (
-    Line,
-    Programme,
-    Project,
-    Segment,
-    SoundTrack,
-    Speaker,
-    Take,
-    TakeKind,
-    Version,
-    Word,
-)
+from zweistimme.project.model import Line, Project, Segment, Speaker, Take, TakeKind, Version, Word
+from zweistimme.project.programme import Programme, SoundTrack
 from zweistimme.project.times import RATE, seconds_to_us
 from zweistimme.standin.voice import speak, voice_by_id
 

@@ -14,7 +14,7 @@ import numpy as np
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.sound_reader import SoundReader
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 
 CLICK = 0.5 * np.sin(np.arange(48) * 2 * np.pi * 3000 / RATE).astype(np.float32)

@@ -27,7 +27,7 @@ from zweistimme.media.probe import file_checksum, probe, quick_identity, same_fi
 from zweistimme.media.sound_reader import SoundReader
 from zweistimme.media.working_copy import working_copy
 from zweistimme.project.errors import MediaError
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 from zweistimme.sentences import sentence_of
 

@@ -21,7 +21,7 @@ from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
 from zweistimme.media.probe import probe
 from zweistimme.media.working_copy import working_copy
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 from zweistimme.sentences import sentence_of
 

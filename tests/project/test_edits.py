@@ -14,20 +14,9 @@ from zweistimme.project.delivery_edits import set_caption_limits
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import (
-    CaptionLimits,
-    Line,
-    Pin,
-    Placement,
-    Programme,
-    Project,
-    Segment,
-    SoundTrack,
-    Speaker,
-    Style,
-    TakeKind,
-)
+from zweistimme.project.model import CaptionLimits, Line, Pin, Placement, Project, Segment, Speaker, Style, TakeKind
 from zweistimme.project.new_transcript import replace_transcript
+from zweistimme.project.programme import Programme, SoundTrack
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.term_edits import set_terms_said
 from zweistimme.project.wordings import LineState

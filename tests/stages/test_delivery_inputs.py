@@ -17,7 +17,8 @@ from helpers import project_with, write_sound
 from zweistimme.project import edits, model
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Delivery, MixSettings, Pin, Project, SoundPick, Speaker, Style, TakeKind, Word
+from zweistimme.project.model import Delivery, MixSettings, Pin, Project, Speaker, Style, TakeKind, Word
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.progress import delivery_made_from
 from zweistimme.project.terms import Term
 from zweistimme.project.times import RATE

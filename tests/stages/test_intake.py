@@ -14,8 +14,9 @@ from media.made_media import Made
 from zweistimme.media.probe import file_checksum
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import Cancelled, EditError, MediaError, StoreError
-from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
+from zweistimme.project.model import Project
 from zweistimme.project.picks import pick_from, pick_text, sound_key
+from zweistimme.project.programme import Programme, SoundPick, SoundTrack
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import set_transcript
 from zweistimme.stages.bring_in import bring_in, bring_in_bed, gone, unfinished

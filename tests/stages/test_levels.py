@@ -12,7 +12,8 @@ import soundfile
 from helpers import speechlike, work_on
 from zweistimme.project import delivery_edits, edits, line_edits, transcript
 from zweistimme.project.facts import IMPORTED_VOICE, source_fingerprint, take_fingerprint
-from zweistimme.project.model import Line, Project, Segment, SoundPick, Speaker, Take, TakeKind
+from zweistimme.project.model import Line, Project, Segment, Speaker, Take, TakeKind
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE, seconds_to_us
 from zweistimme.sound.loudness import EnergyMeter, gated_energy
 from zweistimme.stages.bring_in import bring_in

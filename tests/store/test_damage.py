@@ -15,7 +15,8 @@ import pytest
 from helpers import project_with, speechlike
 from zweistimme.media.atomic import kept_array, remove_unfinished, written_array, written_text
 from zweistimme.project.errors import StoreError
-from zweistimme.project.model import Pin, Placement, Programme, SoundPick, SoundTrack
+from zweistimme.project.model import Pin, Placement
+from zweistimme.project.programme import Programme, SoundPick, SoundTrack
 from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
 from zweistimme.store.clips import ClipStore

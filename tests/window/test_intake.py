@@ -17,8 +17,9 @@ from media.made_media import Made
 from zweistimme.media.probe import probe
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import Cancelled
-from zweistimme.project.model import Project, SoundPick, SoundTrack, Style
+from zweistimme.project.model import Project, Style
 from zweistimme.project.picks import pick_text
+from zweistimme.project.programme import SoundPick, SoundTrack
 from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake, propose

@@ -15,8 +15,8 @@ from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.options import BedSoundOption, ProjectArgument, RestOption, SoundOption
 from zweistimme.media.probe import TrackInfo
 from zweistimme.messages import tr
-from zweistimme.project.model import SoundPick
 from zweistimme.project.picks import pick_from, pick_text
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.stages.advice import listen as listen_stage
 from zweistimme.stages.bring_in import bring_in, bring_in_bed

@@ -142,7 +142,7 @@ def recognise(
     from zweistimme.media.probe import probe
     from zweistimme.media.sound_reader import SoundReader
     from zweistimme.media.working_copy import working_copy
-    from zweistimme.project.model import SoundPick
+    from zweistimme.project.programme import SoundPick
 
     with TemporaryDirectory() as place:
         file = Path(place) / "sound.wav"

@@ -20,7 +20,7 @@ from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.messages import tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding, cause
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 
 if TYPE_CHECKING:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, Final
 from zweistimme.media.downmix import channel_names
 from zweistimme.messages import msg
 from zweistimme.project.errors import MediaError
-from zweistimme.project.model import Picture
+from zweistimme.project.programme import Picture
 
 if TYPE_CHECKING:
     from av import VideoStream

@@ -20,7 +20,7 @@ from zweistimme.media.sound_reader import ROOM_FOR
 from zweistimme.media.wav_file import WavFile
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import samples_to_us
 from zweistimme.sound.arrays import steps_24
 

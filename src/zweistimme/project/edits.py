@@ -21,18 +21,8 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.facts import take_is_stale
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_tag, named_tag
-from zweistimme.project.model import (
-    Failure,
-    Pin,
-    Placement,
-    Preference,
-    Programme,
-    Project,
-    SoundTrack,
-    Style,
-    Take,
-    Version,
-)
+from zweistimme.project.model import Failure, Pin, Placement, Preference, Project, Style, Take, Version
+from zweistimme.project.programme import Programme, SoundTrack
 from zweistimme.project.words import SHORTEST_SEGMENT_US
 
 

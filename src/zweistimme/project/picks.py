@@ -6,7 +6,7 @@ import re
 from typing import Final
 
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import SoundPick, SoundTrack
+from zweistimme.project.programme import SoundPick, SoundTrack
 
 _FORM: Final = re.compile(r"(\d{1,3}(?:\+\d{1,3})*)(?::(-?[A-Z]{1,3}\d?(?:\+[A-Z]{1,3}\d?)*))?", re.ASCII)
 

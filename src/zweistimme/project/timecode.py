@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Final
 
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Programme
+from zweistimme.project.programme import Programme
 from zweistimme.project.times import SECOND_US
 
 _FORM: Final = re.compile(r"(-?)(\d{1,2}):([0-5]\d):([0-5]\d)([:;.,])(\d{2,3})")

@@ -22,7 +22,7 @@ from zweistimme.engines.wire import Problem, RecognitionJob
 from zweistimme.media.probe import probe
 from zweistimme.media.sound_reader import SoundReader
 from zweistimme.media.working_copy import working_copy
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 
 _KEPT: Final = 100

@@ -16,8 +16,9 @@ from zweistimme.media.working_copy import Watch, working_copy
 from zweistimme.project.edits import set_bed, set_programme
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Programme, Project, SoundPick, SoundTrack
+from zweistimme.project.model import Project
 from zweistimme.project.picks import sound_key
+from zweistimme.project.programme import Programme, SoundPick, SoundTrack
 from zweistimme.project.times import samples_to_us
 from zweistimme.sound.arrays import Sound
 from zweistimme.stages.intake import Intake, check

@@ -15,7 +15,7 @@ from zweistimme.media.downmix import channel_names, downmix, picked_channels
 from zweistimme.media.probe import MediaInfo, TrackInfo, opened, probe
 from zweistimme.project.errors import MediaError
 from zweistimme.project.languages import same_language
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.sound.activity import frame_levels_db
 from zweistimme.sound.arrays import Mono
 

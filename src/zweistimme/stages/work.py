@@ -23,8 +23,9 @@ from zweistimme.media.working_copy import Watch, working_copy
 from zweistimme.project.edits import move_media, put_failure
 from zweistimme.project.errors import StoreError
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Failure, Project, SoundTrack
+from zweistimme.project.model import Failure, Project
 from zweistimme.project.picks import sound_key
+from zweistimme.project.programme import SoundTrack
 from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.document import NOT_UNDONE, Document, Edit

@@ -12,7 +12,8 @@ from typing import Any, Final
 
 from zweistimme.messages import tr
 from zweistimme.project.delivery_edits import limits_problem
-from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, SoundTrack, Take
+from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, Take
+from zweistimme.project.programme import SoundTrack
 
 LONGEST_US: Final = 1_000_000_000_000
 """Eleven days; no programme lasts longer."""

@@ -27,7 +27,8 @@ from zweistimme.media.atomic import remove_unfinished, unfinished_folder, writte
 from zweistimme.media.probe import same_file
 from zweistimme.project.edits import move_media
 from zweistimme.project.errors import FormatError, StoreError
-from zweistimme.project.model import Project, SoundTrack
+from zweistimme.project.model import Project
+from zweistimme.project.programme import SoundTrack
 from zweistimme.store.database import said
 from zweistimme.store.document import NOT_UNDONE, Document
 from zweistimme.store.names import DATABASE, PACKED

@@ -19,12 +19,12 @@ from zweistimme.project.model import (
     MixSettings,
     Placement,
     Preference,
-    Programme,
     Segment,
     Speaker,
     Style,
     Take,
 )
+from zweistimme.project.programme import Programme
 from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
 

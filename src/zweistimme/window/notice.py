@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zweistimme.project.model import SoundTrack
+from zweistimme.project.programme import SoundTrack
 
 
 @dataclass(frozen=True, slots=True)

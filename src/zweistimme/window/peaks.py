@@ -13,8 +13,9 @@ import numpy.typing as npt
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.model import SoundTrack, Take
+from zweistimme.project.model import Take
 from zweistimme.project.picks import sound_key
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import SECOND_US
 from zweistimme.store.clips import ClipStore
 from zweistimme.window.background import CLOSING_S

@@ -17,7 +17,7 @@ from zweistimme.project.access import find_version
 from zweistimme.project.errors import MediaError
 from zweistimme.project.facts import lines_without_take, spoken_segments
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import SoundTrack
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import clock
 from zweistimme.sound.cores import together
 from zweistimme.stages.caption import rules_for, too_fast

@@ -18,7 +18,8 @@ import numpy as np
 
 from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.model import Project, SoundTrack
+from zweistimme.project.model import Project
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import us_to_samples
 from zweistimme.sound.arrays import Sound, amplitude
 from zweistimme.stages.mix.gain import keep_gain, known_gain, mix_fingerprint

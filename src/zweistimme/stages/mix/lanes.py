@@ -9,7 +9,8 @@ from pathlib import Path
 import numpy as np
 
 from zweistimme.media.sound_reader import SoundReader
-from zweistimme.project.model import Placement, Project, SoundTrack, Style, Take, Version
+from zweistimme.project.model import Placement, Project, Style, Take, Version
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono, Sound, amplitude
 from zweistimme.sound.ducking import Ducking, curve_gain, ducking_curve

@@ -20,8 +20,9 @@ import numpy as np
 from zweistimme.media.atomic import kept_array, written_array, written_bytes
 from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Project, SoundTrack
+from zweistimme.project.model import Project
 from zweistimme.project.picks import sound_key
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.sound.arrays import Floats, Mono, amplitude
 from zweistimme.sound.cores import cores, together

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError, MediaError
-from zweistimme.project.model import SoundTrack
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import us_to_samples
 from zweistimme.sound.arrays import Mono, Sound
 from zweistimme.stages.mix.lanes import DubLane, PlacedTake, UnderLane, blocks_of, placed_takes, under_lane

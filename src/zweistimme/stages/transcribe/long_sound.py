@@ -17,8 +17,8 @@ from zweistimme.engines.offers import Cost
 from zweistimme.engines.protocol import Engine, HeardSegment, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.intervals import Intervals
-from zweistimme.project.model import SoundTrack
 from zweistimme.project.picks import sound_key
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import RATE, samples_to_us, seconds_to_us, us_to_samples
 from zweistimme.sound.arrays import Mono
 from zweistimme.sound.diarization import SpokenTurn

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushBu
 from zweistimme.media.probe import MediaInfo, probe
 from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import clock
 from zweistimme.stages.intake import Intake, Proposal, propose
 from zweistimme.window.background import Latest

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.messages import tr
 from zweistimme.project.errors import ZweistimmeError
-from zweistimme.project.model import Programme
+from zweistimme.project.programme import Programme
 from zweistimme.stages.intake import Intake
 from zweistimme.window.intake.form import IntakeForm
 from zweistimme.window.theme import tint

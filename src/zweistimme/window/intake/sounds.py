@@ -14,7 +14,7 @@ from zweistimme.media.downmix import channel_names
 from zweistimme.media.probe import TrackInfo
 from zweistimme.messages import msg, tr
 from zweistimme.project.languages import language_name
-from zweistimme.project.model import SoundPick
+from zweistimme.project.programme import SoundPick
 from zweistimme.stages.intake import Candidate
 from zweistimme.window.theme import SMALL_PT, colour, font
 
