@@ -15,6 +15,8 @@ from zweistimme.project.times import SECOND_US
 from zweistimme.window.peaks import Peaks
 
 _STEPS: Final = 512
+_IN_SIGHT: Final = 32
+"""So many waves are about as many as are seen; one down the whole column has half a megabyte on a fine screen."""
 Rows = npt.NDArray[np.float64]
 
 
@@ -44,7 +46,7 @@ def wave_image(levels: Rows, width: int, colours: Iterable[tuple[slice, QColor]]
     return _image(steps.tobytes(), width, stretches)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=_IN_SIGHT)
 def _image(levels: bytes, width: int, stretches: tuple[tuple[int | None, int | None, int], ...]) -> QImage:
     steps = np.frombuffer(levels, dtype=np.uint16)
     height = max(1, len(steps))
