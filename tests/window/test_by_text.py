@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import QModelIndex, QPoint, Qt
-from PyQt6.QtGui import QKeySequence
+from PyQt6.QtGui import QKeySequence, QPainter
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QStyleOptionViewItem
 from pytestqt.qtbot import QtBot
 
 from driving import view_of
@@ -17,6 +17,7 @@ from zweistimme.project.model import Project
 from zweistimme.project.transcript import delete_segments, set_segment_text
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.main_window import MainWindow
+from zweistimme.window.score.lines_delegate import LinesDelegate
 from zweistimme.window.score.lines_model import Column
 
 
@@ -205,3 +206,24 @@ def test_everything_is_chosen_as_one_stretch(view: DeskView) -> None:
     assert chosen is not None
     assert len(chosen.selectedRows()) == len(view.desk.project.segments)
     assert len(chosen.selection()) == 1
+
+
+def test_scrolling_paints_what_came_into_sight(view: DeskView, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> None:
+    lines, painted = view.page.lines, []
+    paint = LinesDelegate.paint
+
+    def counted(self: LinesDelegate, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        painted.append(index.row())
+        paint(self, painter, option, index)
+
+    monkeypatch.setattr(LinesDelegate, "paint", counted)
+    lines.viewport().repaint()  # type: ignore[union-attr]
+    everything, bar = len(painted), lines.verticalScrollBar()
+    assert bar is not None
+    bar.setValue(bar.minimum() + 40)
+    qtbot.waitUntil(lambda: len(painted) > everything)
+    painted.clear()
+    bar.setValue(bar.value() + 8)
+    qtbot.waitUntil(lambda: bool(painted))
+    assert len(painted) <= everything // 3
+    assert min(painted) > 0, "what was painted is moved, not painted again"

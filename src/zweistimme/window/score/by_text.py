@@ -7,7 +7,7 @@ from bisect import bisect_right
 from typing import Final
 
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QPoint, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QResizeEvent, QShowEvent
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from zweistimme.messages import tr
@@ -15,7 +15,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.score.in_place import InPlace
 from zweistimme.window.score.lines_delegate import LinesDelegate
 from zweistimme.window.score.lines_model import Column, LinesModel
-from zweistimme.window.theme import px
+from zweistimme.window.theme import colour, px
 from zweistimme.window.writing import Kind, Place
 
 _AROUND: Final = 40
@@ -66,6 +66,7 @@ class LinesView(QTableView):
         self._set_columns()
         canvas = self.viewport()
         assert canvas is not None
+        canvas.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # so that scrolling moves what is painted already
         self._in_place = InPlace(desk, canvas, self._box_of, self.show_segment, self.typed.emit)
         self.editor = self._in_place.editor
         self.editor.left.connect(self.setFocus)
@@ -103,6 +104,14 @@ class LinesView(QTableView):
         desk.sifting.changed.connect(self.refresh)
 
     # what is shown
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Paint the ground where no line is, then the lines."""
+        canvas = self.viewport()
+        if event is not None and canvas is not None:
+            with QPainter(canvas) as painter:
+                painter.fillRect(event.rect(), colour("card"))
+        super().paintEvent(event)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
