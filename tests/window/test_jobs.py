@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import threading
@@ -26,7 +27,7 @@ from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.stages.work import Work
-from zweistimme.store.document import NOT_UNDONE
+from zweistimme.store.document import NOT_UNDONE, Document
 from zweistimme.store.run_log import FILE, begun, read_runs
 from zweistimme.window import desktop_notice
 from zweistimme.window.job_board import Run, _Given
@@ -307,3 +308,36 @@ def test_closing_waits_for_nothing_that_goes_on(window: MainWindow, qtbot: QtBot
     go.set()
     qtbot.wait(50)
     assert window.view is None
+
+
+def test_another_project_is_opened_while_results_come(
+    window: MainWindow, qtbot: QtBot, held: Held, demo_folder: Path, tmp_path: Path
+) -> None:
+    first = view_of(window).desk
+    assert first.jobs.start("Voice de-DE", held)
+    qtbot.waitUntil(held.began.is_set)
+    other = tmp_path / "other"
+    shutil.copytree(demo_folder, other, ignore=shutil.ignore_patterns("lock"))
+    window.open_project(other)
+    second = view_of(window).desk
+    assert second.document.folder == other
+    held.go.set()
+    QTest.qWait(100)
+    assert not second.jobs.busy
+    Document.open(demo_folder).close()  # the first is free again, as it was
+    assert [run.state for run in read_runs(demo_folder)] == ["stopped"]
+
+
+def test_what_cannot_be_opened_is_said_on_the_desk_that_is_open(window: MainWindow, tmp_path: Path) -> None:
+    before = view_of(window)
+    said = notices_of(before.desk)
+    broken = tmp_path / "broken"
+    broken.mkdir()
+    (broken / "project.sqlite").write_bytes(b"no database" * 99)
+    window.open_project(broken)
+    window.open_project(before.desk.document.folder)
+    window.open_path(tmp_path)
+    assert window.view is before
+    assert "not a readable project database" in said[0]
+    assert said[1] == "This project is on the desk already."
+    assert "folder without a project" in said[2]

@@ -172,7 +172,7 @@ class MainWindow(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Open what a person named: a project folder, or a file to bring in."""
         if path.is_dir() and not (path / DATABASE).is_file():
-            self.welcome.say(
+            self.say_error(
                 tr("{path} is a folder without a project. Give a project folder or a media file.", path=path)
             )
         elif path.is_dir():
@@ -190,16 +190,19 @@ class MainWindow(QMainWindow):
         if dialog.run():
             self.open_project(dialog.folder)
         else:
-            self.welcome.say(dialog.problem)
+            self.say_error(dialog.problem)
 
     def open_project(self, folder: Path) -> None:
         """Put a project on the desk."""
         from zweistimme.store.document import Document
 
+        if self.view is not None and self.view.desk.document.folder.resolve() == folder.resolve():
+            self.view.desk.notice("note", tr("This project is on the desk already."))
+            return
         try:
             document = Document.open(folder)
         except ZweistimmeError as error:
-            self.welcome.say(str(error))
+            self.say_error(str(error))
             return
         self._show(document)
 
@@ -210,7 +213,7 @@ class MainWindow(QMainWindow):
         try:
             dialog = NewProjectDialog(media, self)
         except ZweistimmeError as error:
-            self.welcome.say(str(error))
+            self.say_error(str(error))
             return
         if dialog.exec() and dialog.answer is not None:
             self.make_project(dialog.answer)
@@ -222,7 +225,7 @@ class MainWindow(QMainWindow):
         try:
             document = begun_document(wanted, title)
         except ZweistimmeError as error:
-            self.welcome.say(str(error))
+            self.say_error(str(error))
             return
         view = self._show(document)
         view.programme.bring_in(wanted.intake)
