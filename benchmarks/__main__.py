@@ -37,6 +37,7 @@ GROUPS: Final = {
     "import": "whole:importing",
     "recall": "memory_units:memory_units",
     "choose": "choosing:choosing",
+    "casting": "casting:casting",
     "lengths": "lengths:lengths",
     "terms": "term_finding:term_finding",
     "demo": "whole:demo",

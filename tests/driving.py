@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from zweistimme.stages.work import Work
 from zweistimme.window.app import make_app
 from zweistimme.window.bridge import Desk, Notice
-from zweistimme.window.cast_page import CastPage
+from zweistimme.window.casting.page import CastPage
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.engines import EnginesPage
 from zweistimme.window.handover_page import HandoverPage

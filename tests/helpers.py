@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
@@ -13,10 +14,21 @@ from zweistimme.formats.ssml import ssml_of
 from zweistimme.project.facts import source_fingerprint, take_fingerprint
 from zweistimme.project.model import Line, Project, Segment, Speaker, Take, TakeKind, Version, Word
 from zweistimme.project.programme import Programme, SoundTrack
+from zweistimme.project.speaker_edits import set_traits
 from zweistimme.project.times import RATE, seconds_to_us
+from zweistimme.project.voice_traits import VoiceTraits
 from zweistimme.standin.voice import speak, voice_by_id
 
-__all__ = ["make_demo_project", "project_with", "speech", "speechlike", "spoken_programme", "work_on", "write_sound"]
+__all__ = [
+    "make_demo_project",
+    "project_with",
+    "speech",
+    "speechlike",
+    "spoken_programme",
+    "with_pitches",
+    "work_on",
+    "write_sound",
+]
 
 
 def speech(text: str, language: str, voice: str, direction: str = "") -> SpeechRequest:
@@ -83,3 +95,8 @@ def _words(text: str, start: float, end: float) -> list[Word]:
     parts = text.split()
     edges = np.linspace(seconds_to_us(start), seconds_to_us(end), len(parts) + 1)
     return [Word(word, int(edges[k]), int(edges[k + 1])) for k, word in enumerate(parts)]
+
+
+def with_pitches(project: Project, pitches: Mapping[str, float]) -> Project:
+    """A project whose people were measured to have these pitches, in Hz."""
+    return set_traits(project, {key: VoiceTraits(hz, 2.0, 1.0, 4.0, 12.0, 4.0, 5.0) for key, hz in pitches.items()})

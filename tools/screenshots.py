@@ -25,7 +25,8 @@ from zweistimme.demo.script import TARGETS, TITLE
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
 from zweistimme.engines.offers import Limits, Price
 from zweistimme.media.microphone import FileMicrophone
-from zweistimme.project.edits import cast_voice, choose_engine
+from zweistimme.project.cast_edits import cast_voice
+from zweistimme.project.edits import choose_engine
 from zweistimme.project.progress import Step
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import delete_segments

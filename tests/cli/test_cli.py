@@ -120,10 +120,10 @@ def test_two_commands_on_one_project(demo_folder: Path) -> None:
 
 
 def test_speakers_without_a_voice_have_a_code_of_their_own(demo_folder: Path) -> None:
-    from zweistimme.project import edits
+    from zweistimme.project import cast_edits
 
     with Document.open(demo_folder) as document:
-        document.apply("Uncast", lambda p: edits.cast_voice(p, "es-ES", "p3", None))
+        document.apply("Uncast", lambda p: cast_edits.cast_voice(p, "es-ES", "p3", None))
     assert "Juna in es-ES (5 lines)" in refused("voice", demo_folder, code=3)
 
 

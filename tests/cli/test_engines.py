@@ -13,11 +13,11 @@ from pathlib import Path
 import pytest
 
 from cli.test_cli import COMMAND, refused, run
-from helpers import project_with
+from helpers import project_with, with_pitches
 from zweistimme.demo.script import MEDIA, data_file
 from zweistimme.engines.secrets import variable_for
-from zweistimme.project.edits import add_version, cast_voice, choose_engine, remove_version
-from zweistimme.project.speaker_edits import set_pitches
+from zweistimme.project.cast_edits import cast_voice
+from zweistimme.project.edits import add_version, choose_engine, remove_version
 from zweistimme.store.document import Document
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
@@ -42,7 +42,7 @@ def served(*arguments: str) -> Iterator[str]:
 
 @pytest.fixture
 def project(tmp_path: Path) -> Path:
-    with Document.create(tmp_path / "p", set_pitches(project_with(ROWS), {"p1": 200.0})):
+    with Document.create(tmp_path / "p", with_pitches(project_with(ROWS), {"p1": 200.0})):
         return tmp_path / "p"
 
 
@@ -141,7 +141,7 @@ def test_lines_that_fail_are_named_on_the_command_line(project: Path) -> None:
 def test_voices_of_a_related_language_stand_in_and_can_be_refused(tmp_path: Path) -> None:
     folder = tmp_path / "g"
     with Document.create(folder, project_with(ROWS, tag="gl-ES")) as document:
-        document.apply("Bare", lambda p: cast_voice(set_pitches(p, {"p1": 200.0}), "gl-ES", "p1", None))
+        document.apply("Bare", lambda p: cast_voice(with_pitches(p, {"p1": 200.0}), "gl-ES", "p1", None))
     refusal = run("cast", folder, "--no-substitutes")
     assert "stay without one" in refusal.stderr
     assert "no voice" in refusal.stdout

@@ -117,6 +117,6 @@ def test_what_can_be_read_can_be_read_as_json(project: Path) -> None:
     for command in (
         ("status", project), ("versions", project), ("estimate", project), ("lines", project), ("use", project),
         ("ledger",),
-        ("engines",), ("engines", "test"), ("cast", project, "--list"), ("clean", project),
+        ("engines",), ("engines", "test"), ("voices", project), ("clean", project),
     ):  # fmt: skip
         json.loads(run(*command, "--json").stdout)

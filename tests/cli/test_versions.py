@@ -71,7 +71,7 @@ def test_a_command_that_is_told_to_end_says_so() -> None:
 
 def test_looking_needs_no_lock(project: Path) -> None:
     with Document.open(project):
-        for command in (("status", project), ("versions", project), ("cast", project, "--list"), ("estimate", project)):
+        for command in (("status", project), ("versions", project), ("voices", project), ("estimate", project)):
             assert run(*command).returncode == 0, command
         assert "open" in refused("undo", project)
 

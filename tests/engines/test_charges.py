@@ -19,7 +19,7 @@ from zweistimme.engines.offers import EngineInfo, Limits, Price, Role, Usage, Vo
 from zweistimme.engines.protocol import Speech, SpeechRequest, Translation, TranslationRequest, Wording, Wordings
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import Patience, ask_all
-from zweistimme.project import edits, line_edits
+from zweistimme.project import cast_edits, edits, line_edits
 from zweistimme.project.errors import BadAnswer, EngineBusy, EngineCutOff, EngineError, EngineFault
 from zweistimme.project.progress import Step
 from zweistimme.server import Faults, Serving, Terms, running
@@ -96,7 +96,7 @@ def test_charges_are_what_was_delivered_and_what_the_engine_lost(
     stormy = Stormy(seed)
     for place in ("zweistimme.stages.pipeline.engine", "zweistimme.stages.voice.by_engine.engine"):
         monkeypatch.setattr(place, lambda _name: stormy)
-    begun = edits.cast_voice(edits.add_version(project_with(ROWS), "es-ES"), "es-ES", "p1", "stormy/one")
+    begun = cast_edits.cast_voice(edits.add_version(project_with(ROWS), "es-ES"), "es-ES", "p1", "stormy/one")
     with Document.create(tmp_path / "p", begun) as document:
         for step in (Step.TRANSLATION, Step.TAKES):
             for _ in range(40):  # a person asks again until all is there
@@ -162,7 +162,7 @@ def test_asked_anew_is_paid_anew_and_stands_in_the_place_of_the_first(
     monkeypatch.setattr("zweistimme.stages.voice.by_engine.engine", lambda _name: calm)
     monkeypatch.setattr(registry, "find_voice", lambda _ref: calm.info().voices[0])
     begun = edits.add_version(project_with(ROWS[:2]), "es-ES")
-    begun = edits.cast_voice(begun, "es-ES", "p1", "stormy/one")
+    begun = cast_edits.cast_voice(begun, "es-ES", "p1", "stormy/one")
     for segment in begun.segments:
         begun = line_edits.set_line_text(begun, "es-ES", segment.id, f"Frase {segment.id}.")
     with Document.create(tmp_path / "p", begun) as document:

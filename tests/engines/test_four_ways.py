@@ -14,7 +14,7 @@ import pytest
 
 from demo_project import work_on
 from engines.foreign import EXAMPLES, KEY, foreign
-from helpers import project_with, speech
+from helpers import project_with, speech, with_pitches
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.new_connection import connect_described, connect_python
 from zweistimme.engines.offers import Role
@@ -22,7 +22,7 @@ from zweistimme.engines.program import ProgramEngine
 from zweistimme.engines.protocol import RecognitionQuestion, SoundSource, TranslationItem, TranslationRequest
 from zweistimme.engines.registry import close_engines, engine
 from zweistimme.engines.secrets import variable_for
-from zweistimme.project import edits, speaker_edits
+from zweistimme.project import cast_edits, edits
 from zweistimme.project.errors import EngineError, FormatError
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE
@@ -60,11 +60,11 @@ def way(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.Monk
 def carried_through(folder: Path, name: str) -> Document:
     """A small project whose German version is translated and voiced by one engine."""
     document = Document.create(folder, project_with(ROWS))
-    document.apply("Measured", lambda p: speaker_edits.set_pitches(p, {"p1": 200.0}))
+    document.apply("Measured", lambda p: with_pitches(p, {"p1": 200.0}))
     document.apply("Anew", lambda p: edits.add_version(edits.remove_version(p, "de-DE"), "de-DE"))
     document.apply(f"Use {name}", partial(edits.choose_engine, role=Role.TRANSLATE, name=name))
     run_step(work_on(document), Step.TRANSLATION, "de-DE")
-    document.apply("Cast", lambda p: edits.cast_voice(p, "de-DE", "p1", VOICES[name]))
+    document.apply("Cast", lambda p: cast_edits.cast_voice(p, "de-DE", "p1", VOICES[name]))
     run_step(work_on(document), Step.TAKES, "de-DE")
     return document
 
@@ -195,7 +195,7 @@ def test_a_resident_program_that_dies_is_started_again(tmp_path: Path, monkeypat
     connect(Connection("heavy", Kind.PROGRAM, str(EXAMPLES / "resident-engine" / "heavy.toml")))
     monkeypatch.setenv("HEAVY_LOADS_S", "0.1")
     with Document.create(tmp_path / "p", project_with(ROWS)) as document:
-        document.apply("Cast", lambda p: edits.cast_voice(p, "de-DE", "p1", "heavy/hum"))
+        document.apply("Cast", lambda p: cast_edits.cast_voice(p, "de-DE", "p1", "heavy/hum"))
         run_step(work_on(document), Step.TRANSLATION, "de-DE")
         resident = engine("heavy")
         assert isinstance(resident, ProgramEngine)

@@ -20,7 +20,7 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import close_engines
 from zweistimme.engines.request_queue import PATIENCE
 from zweistimme.engines.secrets import variable_for
-from zweistimme.project import edits
+from zweistimme.project import cast_edits, edits
 from zweistimme.project.errors import EngineError
 from zweistimme.project.progress import Step
 from zweistimme.sentences import sentence_of
@@ -48,7 +48,7 @@ def carried(folder: Path, name: str, voice: str) -> tuple[dict[str, str], set[st
     with Document.create(folder, project_with(ROWS)) as document:
         document.apply("Anew", lambda p: edits.add_version(edits.remove_version(p, TAG), TAG))
         document.apply(f"Use {name}", partial(edits.choose_engine, role=Role.TRANSLATE, name=name))
-        document.apply("Cast", lambda p: edits.cast_voice(p, TAG, "p1", voice))
+        document.apply("Cast", lambda p: cast_edits.cast_voice(p, TAG, "p1", voice))
         work = replace(work_on(document), fail=lambda _tag, one: failed.update({one.segment_id: sentence_of(one.why)}))
         for step in (Step.TRANSLATION, Step.TAKES):
             try:

@@ -11,14 +11,14 @@ import soundfile
 
 from demo_project import work_on
 from engines.servers import QUICK
-from helpers import project_with, speech
+from helpers import project_with, speech, with_pitches
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.offers import Limits, Price, Role
 from zweistimme.engines.protocol import Translation, TranslationItem, TranslationRequest
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import Patience, ask_all
 from zweistimme.engines.service import ServiceEngine
-from zweistimme.project import edits, speaker_edits, transcript
+from zweistimme.project import cast_edits, edits, transcript
 from zweistimme.project.errors import EngineError, EngineRefused
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
@@ -77,7 +77,7 @@ def test_a_whole_run_with_a_ten_line_program(tmp_path: Path) -> None:
     connect(Connection("little", Kind.PROGRAM, str(EXAMPLE)))
     with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS), "es-ES")) as document:
         use(document, "little", Role.TRANSLATE, Role.SPEAK)
-        document.apply("Measured", lambda p: speaker_edits.set_pitches(p, {"p1": 200.0}))
+        document.apply("Measured", lambda p: with_pitches(p, {"p1": 200.0}))
         for step in (Step.TRANSLATION, Step.CAST, Step.TAKES, Step.FIT):
             run_step(work_on(document), step, "es-ES")
         version = document.project.versions["es-ES"]
@@ -94,7 +94,7 @@ def test_lines_that_fail_are_named_and_the_others_kept_then_only_they_are_made(t
         run_step(work_on(document), Step.TRANSLATION, "es-ES")
         with running(Serving(faults=Faults({"silent": 0.4, "no-voice": 0.1}, seed=5), terms=terms)) as address:
             connect(Connection("quay", Kind.SERVICE, address))
-            document.apply("Cast", lambda p: edits.cast_voice(p, "es-ES", "p1", "quay/alva"))
+            document.apply("Cast", lambda p: cast_edits.cast_voice(p, "es-ES", "p1", "quay/alva"))
             from dataclasses import replace
 
             work = replace(
@@ -193,7 +193,7 @@ def test_texts_longer_than_the_engine_takes_go_in_pieces(tmp_path: Path) -> None
         connect(Connection("quay", Kind.SERVICE, address))
         with Document.create(tmp_path / "p", edits.add_version(project_with([(1, 20, text)]), "de-AT")) as document:
             use(document, "quay")
-            document.apply("Cast", lambda p: edits.cast_voice(p, "de-AT", "p1", "quay/alva"))
+            document.apply("Cast", lambda p: cast_edits.cast_voice(p, "de-AT", "p1", "quay/alva"))
             run_step(work_on(document), Step.TRANSLATION, "de-AT")
             run_step(work_on(document), Step.TAKES, "de-AT")
             version = document.project.versions["de-AT"]

@@ -9,7 +9,7 @@ from itertools import pairwise
 import pytest
 
 from helpers import project_with
-from zweistimme.project import access, edits, line_edits, speaker_edits, transcript
+from zweistimme.project import access, cast_edits, edits, line_edits, speaker_edits, transcript
 from zweistimme.project.delivery_edits import set_caption_limits
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import line_is_stale, placement_fingerprint, placement_is_stale, take_is_stale
@@ -61,7 +61,7 @@ def test_changing_a_line_makes_its_take_stale() -> None:
 
 
 def test_changing_the_voice_makes_the_speakers_takes_stale() -> None:
-    project = edits.cast_voice(project_with(THREE, takes=[2, 1, 2]), "de-DE", "p1", "brandt")
+    project = cast_edits.cast_voice(project_with(THREE, takes=[2, 1, 2]), "de-DE", "p1", "brandt")
     assert progress(project, project.versions["de-DE"])[Step.TAKES].done == 0
 
 
@@ -152,7 +152,7 @@ def test_a_late_take_is_kept_and_chosen_only_if_it_is_still_wanted() -> None:
     for meanwhile in (
         edits.add_take(project, "de-DE", recorded),
         line_edits.set_line_text(project, "de-DE", "s1", "Anders."),
-        edits.cast_voice(project, "de-DE", "p1", "brandt"),
+        cast_edits.cast_voice(project, "de-DE", "p1", "brandt"),
     ):
         after = put(meanwhile).versions["de-DE"]
         assert after.lines["s1"].take_id == meanwhile.versions["de-DE"].lines["s1"].take_id

@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from helpers import project_with
 from zweistimme.project import progress as module
+from zweistimme.project.cast_edits import cast_voice
 from zweistimme.project.delivery_edits import set_mix
-from zweistimme.project.edits import add_version, cast_voice, set_version_style
+from zweistimme.project.edits import add_version, set_version_style
 from zweistimme.project.errors import EditError
 from zweistimme.project.line_edits import put_translation, set_line_text
 from zweistimme.project.model import MixSettings, Preference, Project, Style

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from helpers import project_with
-from zweistimme.project.edits import cast_voice
+from zweistimme.project.cast_edits import cast_voice
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project
 from zweistimme.project.speaker_edits import add_speaker, assign_speaker, merge_speakers, remove_speaker, rename_speaker

@@ -8,7 +8,7 @@ import pytest
 
 from helpers import project_with
 from zweistimme.formats.ssml import spans_of, ssml_of
-from zweistimme.project import edits, line_edits
+from zweistimme.project import cast_edits, edits, line_edits
 from zweistimme.project.brief import Address
 from zweistimme.project.conversation import address_at, listener_at, listeners, pairs_speaking, set_address, set_brief
 from zweistimme.project.errors import EditError
@@ -172,7 +172,7 @@ def test_who_speaks_to_whom_is_who_answers() -> None:
 
 
 def test_how_far_takes_are_follows_a_changed_pronunciation() -> None:
-    project = edits.cast_voice(with_terms(Term("Varnholm", kept=True)), "de-DE", "p1", "alva")
+    project = cast_edits.cast_voice(with_terms(Term("Varnholm", kept=True)), "de-DE", "p1", "alva")
     line = project.versions["de-DE"].lines["s1"]
     take = Take("t", "s1", TakeKind.SYNTHESIZED, "take 1", "0" * 64, 48_000, 0, 48_000, take_fingerprint(line, "alva"))
     project = edits.add_take(project, "de-DE", take)

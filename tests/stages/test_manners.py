@@ -11,11 +11,11 @@ import pytest
 
 from cli.test_cli import run
 from demo_project import work_on
-from helpers import project_with
+from helpers import project_with, with_pitches
 from zweistimme.engines.ledger import Period
 from zweistimme.engines.offers import Control, EngineInfo, Price, Tier, VoiceInfo
 from zweistimme.engines.registry import engine
-from zweistimme.project import edits, manner_edits, speaker_edits
+from zweistimme.project import cast_edits, edits, manner_edits, speaker_edits
 from zweistimme.project.errors import EditError, EngineError
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.model import Manner, Project, Speaker, Take
@@ -40,8 +40,8 @@ def two_people() -> Project:
     people = {**given.speakers, "p2": Speaker("p2", "Tobin")}
     first, second, third = given.segments
     given = replace(given, speakers=people, segments=(first, replace(second, speaker_id="p2"), third))
-    given = speaker_edits.set_pitches(given, {"p1": 200.0, "p2": 120.0})
-    return edits.cast_voice(edits.cast_voice(given, TAG, "p1", "alva"), TAG, "p2", "dario")
+    given = with_pitches(given, {"p1": 200.0, "p2": 120.0})
+    return cast_edits.cast_voice(cast_edits.cast_voice(given, TAG, "p1", "alva"), TAG, "p2", "dario")
 
 
 def voiced(document: Document) -> dict[str, Take]:
@@ -177,7 +177,7 @@ def test_manners_go_with_merged_people_and_lines() -> None:
     given = manner_edits.set_manner(two_people(), TAG, "p2", Manner(1.2))
     kept = speaker_edits.merge_speakers(given, "p2", "p1").versions[TAG]
     assert (kept.cast, kept.manners) == ({"p1": "alva"}, {})
-    without = edits.cast_voice(given, TAG, "p1", None)
+    without = cast_edits.cast_voice(given, TAG, "p1", None)
     taken = speaker_edits.merge_speakers(without, "p2", "p1").versions[TAG]
     assert (taken.cast, taken.manners) == ({"p1": "dario"}, {"p1": Manner(1.2)})
     unlike = manner_edits.set_line_manner(speaker_edits.merge_speakers(given, "p2", "p1"), TAG, "s2", Manner(0.9))

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from helpers import project_with
-from zweistimme.project import edits, line_edits
+from zweistimme.project import cast_edits, edits, line_edits
 from zweistimme.project.facts import take_fingerprint
 from zweistimme.project.model import Project, Take, TakeKind
 from zweistimme.project.writing import syllables
@@ -71,7 +71,7 @@ def voiced(rate: float, *, stale: bool = False) -> Project:
     """Six lines whose takes say them at a rate, or something older."""
     rows = [(3.0 * k, 3.0 * k + 2.5, "So it is.") for k in range(len(TEXTS))]
     project = edits.add_version(project_with(rows), "nl-NL")
-    project = edits.cast_voice(project, "nl-NL", "p1", "alva")
+    project = cast_edits.cast_voice(project, "nl-NL", "p1", "alva")
     for segment, text in zip(project.segments, TEXTS, strict=True):
         project = line_edits.set_line_text(project, "nl-NL", segment.id, text)
         line = project.versions["nl-NL"].lines[segment.id]

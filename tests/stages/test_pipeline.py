@@ -11,13 +11,13 @@ from helpers import project_with, work_on
 from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.memory.memory import Memory, memory_file
-from zweistimme.project import edits, line_edits, transcript
+from zweistimme.project import cast_edits, edits, line_edits, transcript
 from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Project, Segment, Speaker, TakeKind
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineState, Origin, OriginKind
-from zweistimme.stages.cast import proposed, speaks
+from zweistimme.stages.cast import speaks
 from zweistimme.stages.pipeline import how_many, next_step, run_step
 from zweistimme.stages.translate import Only, open_translations, translate
 from zweistimme.stages.translate.chrf import chrf
@@ -38,21 +38,6 @@ def two_speakers() -> Project:
     return transcript.set_transcript(project, [Speaker("p1", "Ada", 200.0), Speaker("p2", "Ben", 105.0)], segments)
 
 
-def test_voices_are_proposed_by_pitch_and_none_twice() -> None:
-    project = two_speakers()
-    voices = [voice("high", 210), voice("low", 100), voice("other", 205, "fr-FR")]
-    assert proposed(project, "de-DE", {"p1": 200.0, "p2": 105.0}, voices) == {"p1": "high", "p2": "low"}
-    assert proposed(project, "de-DE", {"p1": 200.0, "p2": 195.0}, voices) == {"p1": "high", "p2": "low"}
-    assert proposed(project, "de-DE", {"p1": None, "p2": None}, voices[:1]) == {"p1": "high", "p2": "high"}
-    assert proposed(project, "de-DE", {}, voices[2:]) == {}
-
-
-def test_what_a_hand_cast_stays() -> None:
-    project = edits.cast_voice(two_speakers(), "de-DE", "p2", "high")
-    voices = [voice("high", 210), voice("low", 100)]
-    assert proposed(project, "de-DE", {"p1": 200.0}, voices) == {"p1": "low"}
-
-
 def test_a_voice_speaks_its_language_in_every_region() -> None:
     assert speaks(voice("v", 100, "de-DE"), "de-AT")
     assert not speaks(voice("v", 100, "de-DE"), "nl-NL")
@@ -65,7 +50,7 @@ def test_the_steps_come_in_order() -> None:
     unworded = replace(project, versions={"de-DE": replace(version, lines={})})
     assert next_step(unworded, "de-DE") is Step.TRANSLATION
     assert how_many(unworded, "de-DE", Step.TRANSLATION) == 2
-    uncast = edits.cast_voice(project, "de-DE", "p1", None)
+    uncast = cast_edits.cast_voice(project, "de-DE", "p1", None)
     assert next_step(uncast, "de-DE") is Step.CAST
     assert how_many(uncast, "de-DE", Step.CAST) == 1
     assert next_step(project, "de-DE") is Step.TAKES
@@ -75,7 +60,7 @@ def test_the_steps_come_in_order() -> None:
 def test_imported_takes_need_no_voice() -> None:
     from zweistimme.project.facts import IMPORTED_VOICE, take_fingerprint
 
-    project = edits.cast_voice(project_with(ROWS, takes=[1.0, 1.0]), "de-DE", "p1", None)
+    project = cast_edits.cast_voice(project_with(ROWS, takes=[1.0, 1.0]), "de-DE", "p1", None)
     version = project.versions["de-DE"]
     lines = list(version.lines.values())
     takes = {
@@ -124,7 +109,7 @@ def test_progress_is_kept_for_what_is_the_same_and_made_anew_for_what_is_not() -
     assert progress(project, version) is progress(replace(project, terms={"k": Term("Varnholm")}), version)
     after = line_edits.set_line_text(project, "de-DE", "s1", "Neu.")
     assert progress(after, after.versions["de-DE"])[Step.TAKES].stale == 1
-    recast = edits.cast_voice(project, "de-DE", "p1", None)
+    recast = cast_edits.cast_voice(project, "de-DE", "p1", None)
     assert progress(recast, recast.versions["de-DE"])[Step.CAST].missing == 1
 
 

@@ -17,7 +17,7 @@ from zweistimme.demo.script import BED, MEDIA, data_file
 from zweistimme.formats.cue import Cue, Reading
 from zweistimme.formats.transcripts import Transcript, from_reading
 from zweistimme.media.probe import file_checksum
-from zweistimme.project import delivery_edits, edits, line_edits, transcript
+from zweistimme.project import cast_edits, delivery_edits, edits, line_edits, transcript
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
 from zweistimme.project.facts import fresh_take, lines_without_take
 from zweistimme.project.model import MixSettings, Project, Style, TakeKind
@@ -151,7 +151,7 @@ def test_clips_of_ones_own(blank: Document, tmp_path: Path) -> None:
 
 
 def test_nothing_reaches_synthesis_without_a_voice(demo: Document) -> None:
-    demo.apply("Uncast", lambda p: edits.cast_voice(p, "de-DE", "p2", None))
+    demo.apply("Uncast", lambda p: cast_edits.cast_voice(p, "de-DE", "p2", None))
     with pytest.raises(MissingVoices, match=r"Tobin in de-DE \(7 lines\)"):
         check_cast(demo.project, ["de-DE"])
     with pytest.raises(MissingVoices):
@@ -171,7 +171,7 @@ def test_only_what_is_missing_or_stale_is_made(demo: Document) -> None:
 
 
 def test_a_stopped_run_keeps_what_it_made_and_goes_on(demo: Document) -> None:
-    demo.apply("Recast", lambda p: edits.cast_voice(p, "de-DE", "p1", "edda"))
+    demo.apply("Recast", lambda p: cast_edits.cast_voice(p, "de-DE", "p1", "edda"))
     work = work_on(demo)
 
     def stop_after_three(share: float) -> None:

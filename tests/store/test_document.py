@@ -16,7 +16,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import project_with
-from zweistimme.project import delivery_edits, edits, line_edits, reshape, transcript
+from zweistimme.project import cast_edits, delivery_edits, edits, line_edits, reshape, transcript
 from zweistimme.project.errors import EditError, NeverFinished, StoreError
 from zweistimme.project.findings import AS_WRITTEN, Finding
 from zweistimme.project.model import Delivery, Pin, Placement, Project
@@ -168,7 +168,8 @@ def test_an_older_project_is_brought_up(folder: Path) -> None:
     with Document.open(folder) as document:
         assert looked_at == document.project
         placed = Placement("s1", "t0", 5, 7, 1.0, (Finding(AS_WRITTEN, {"text": "So."}),), "")
-        assert document.project == edits.set_placements(project_with(ROWS, takes=[2, 1, 2]), "de-DE", [placed])
+        made = cast_edits.settle_voice(project_with(ROWS, takes=[2, 1, 2]), "de-DE", "p1", True)
+        assert document.project == edits.set_placements(made, "de-DE", [placed]), "whose voice it was nobody knows"
         assert sentences_of(document.project.versions["de-DE"].placements["s1"].why) == "So."
         assert document.undo_label() == "Long ago"
 

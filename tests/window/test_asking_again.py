@@ -13,7 +13,7 @@ from driving import engines_of, view_of
 from zweistimme.engines.connections import Connection, Kind, connect
 from zweistimme.engines.ledger import Ledger
 from zweistimme.engines.offers import Limits, Price
-from zweistimme.project.edits import cast_voice
+from zweistimme.project.cast_edits import cast_voice
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.server import Serving, Terms, running

@@ -13,15 +13,15 @@ from pytestqt.qtbot import QtBot
 from driving import cast_of, engines_of
 from zweistimme.engines.connections import Connection, Kind, connect, connections, settings_file
 from zweistimme.engines.offers import Limits, Price, Role
-from zweistimme.project.edits import cast_voice
+from zweistimme.project.cast_edits import cast_voice
 from zweistimme.project.progress import Step, progress
 from zweistimme.server import Faults, Serving, Terms, running
 from zweistimme.window.app import make_app
+from zweistimme.window.casting.choices import voice_choices
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.engines.connect import ConnectDialog
 from zweistimme.window.estimates import next_estimates
 from zweistimme.window.main_window import MainWindow
-from zweistimme.window.voices import voice_choices
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "little-engine" / "little.toml"
 

@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import canvas_of, cast_of, handover_of, middle_of, view_of
 from helpers import project_with, write_sound
-from zweistimme.project import edits, line_edits, transcript
+from zweistimme.project import cast_edits, line_edits, transcript
 from zweistimme.project.model import Style
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.intake import Intake
@@ -307,7 +307,7 @@ def test_the_cast_page_casts_and_renames(window: MainWindow, qtbot: QtBot) -> No
 
 def test_a_speaker_without_a_voice_is_said_before_voicing(window: MainWindow) -> None:
     view = view_of(window)
-    view.desk.apply("Uncast", lambda p: edits.cast_voice(p, "de-DE", "p2", None))
+    view.desk.apply("Uncast", lambda p: cast_edits.cast_voice(p, "de-DE", "p2", None))
     view.navigation.show_page("Cast")
     assert "1 without a voice" in cast_of(view)._about.text()
     view.navigation.go_to_step(Step.CAST)

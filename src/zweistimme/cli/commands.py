@@ -36,8 +36,11 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "replace": Entry("transcript_commands", "Find and replace in the original or in versions."),
     "translate": Entry("step_commands", "Translate what is missing or stale, or some lines anew."),
     "cast": Entry(
-        "step_commands",
+        "cast_commands",
         "Cast voices: propose one for everybody who has none, or set them, and how they speak, by hand.",
+    ),
+    "voices": Entry(
+        "cast_commands", "Say which voices there are for each version, find one, and keep a list of those you like."
     ),
     "voice": Entry(
         "step_commands", "Make takes for what is missing or stale, other takes of some lines, or import them."

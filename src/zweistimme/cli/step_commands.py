@@ -13,7 +13,6 @@ from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import out
 from zweistimme.cli.desk import Parts, opened_project, run
 from zweistimme.cli.line_commands import segment_of
-from zweistimme.cli.manners import in_words, set_manners, speaker_called
 from zweistimme.cli.options import (
     AnewOption,
     EncodingOption,
@@ -27,28 +26,22 @@ from zweistimme.cli.options import (
     pairs,
 )
 from zweistimme.cli.steps import estimates, run_for
-from zweistimme.engines.offers import Role
-from zweistimme.engines.registry import engine, find_voice
-from zweistimme.engines.voices import voice_ref
 from zweistimme.formats.captions import read_captions
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.edits import allow_substitutes, cast_voice, set_follow
-from zweistimme.project.manner_edits import play_together
-from zweistimme.project.model import AS_USUAL, Project
+from zweistimme.project.edits import set_follow
+from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.cast import check_cast
-from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import ASKING
 from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.translate import Only, translation_from_file
 from zweistimme.stages.voice import import_takes
-from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
 
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
-    for command in (translate, cast, voice, estimate):
+    for command in (translate, voice, estimate):
         app.command()(command)
 
 
@@ -96,62 +89,6 @@ def _asked_anew(project: Project, numbers: list[int], *, anew: bool) -> list[str
     return [segment_of(project, number).id for number in numbers] if anew else None
 
 
-def cast(
-    project: Path = ProjectArgument,
-    to: list[str] = ToOption,
-    voices: list[str] = typer.Option([], "--voice", help="Give a speaker a voice.", metavar="SPEAKER=VOICE"),
-    listing: bool = typer.Option(False, "--list", help="List the voices there are."),
-    as_json: bool = JsonOption,
-    substitutes: bool | None = typer.Option(
-        None, "--substitutes/--no-substitutes", help="Whether a voice of a related language may stand in; kept."
-    ),
-    rate: list[str] = typer.Option([], help="How many times as fast as usual.", metavar="SPEAKER=FACTOR"),
-    pitch: list[str] = typer.Option([], help="How many times as high as usual.", metavar="SPEAKER=FACTOR"),
-    volume: list[str] = typer.Option([], help="How much louder than usual.", metavar="SPEAKER=DB"),
-    tier: list[str] = typer.Option([], help="In which quality, of those the voice has.", metavar="SPEAKER=TIER"),
-    together: bool | None = typer.Option(
-        None, "--together/--apart", help="Whether lines that answer each other are asked for together; kept."
-    ),
-) -> None:
-    """Cast voices: propose one for everybody who has none, or set them, and how they speak, by hand."""
-    if listing:
-        _list_voices(project_in(project), as_json=as_json)
-        return
-    with opened_project(project) as document:
-        if substitutes is not None:
-            document.apply("Allow substitutes", partial(allow_substitutes, allowed=substitutes))
-        tags = chosen_tags(to, list(document.project.versions))
-        for value in voices:
-            name, _, voice_id = value.partition("=")
-            _cast_by_hand(document, tags, name, voice_id)
-        for part, values in (("rate", rate), ("pitch", pitch), ("volume_db", volume), ("tier", tier)):
-            set_manners(document, tags, part, values)
-        for tag in tags:
-            if together is not None:
-                document.apply("Play together", partial(play_together, tag=tag, together=together))
-            run_for(document, Step.CAST, tag)
-        state = document.project
-    names = {key: speaker.name for key, speaker in state.speakers.items()}
-    casts: dict[str, dict[str, str | None]] = {
-        tag: {name: state.versions[tag].cast.get(key) for key, name in names.items()} for tag in tags
-    }
-    if as_json:
-        typer.echo(json.dumps(casts, ensure_ascii=False, indent=1))
-        return
-    for tag, cast_of in casts.items():
-        version = state.versions[tag]
-        for key, name in names.items():
-            manner = in_words(version.manners.get(key, AS_USUAL))
-            out.print(f"{tag}  {name}: {cast_of[name] or tr('no voice')}{manner and f' ({manner})'}", markup=False)
-
-
-def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
-    speaker = speaker_called(document.project, name)
-    find_voice(voice_id)
-    for tag in tags:
-        document.apply(f"Cast {name}", partial(cast_voice, tag=tag, speaker_id=speaker, voice=voice_id))
-
-
 def voice(
     project: Path = ProjectArgument,
     to: list[str] = ToOption,
@@ -175,18 +112,6 @@ def voice(
                 else:
                     run_for(document, Step.TAKES, tag, ids)
     parts.end()
-
-
-def _list_voices(project: Project, *, as_json: bool) -> None:
-    names = dict.fromkeys(engine_for(project, Role.SPEAK, tag) for tag in ("", *project.versions))
-    there = [(voice_ref(name, info.id), info) for name in names for info in engine(name).info().voices]
-    if as_json:
-        rows = [{**asdict(info), "voice": ref} for ref, info in there]
-        typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
-        return
-    for ref, info in there:
-        pitch = tr("{pitch_hz:.0f} Hz", pitch_hz=info.pitch_hz) if info.pitch_hz else ""
-        out.print(f"{ref:10} {tr(info.kind):8} {pitch:8} {', '.join(info.languages)}  {info.about}", markup=False)
 
 
 def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bool = JsonOption) -> None:

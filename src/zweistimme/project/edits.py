@@ -136,17 +136,6 @@ def set_direction(project: Project, tag: str, segment_id: str, direction: str) -
     return put_line(project, tag, replace(line, direction=" ".join(direction.strip("() ").split())))
 
 
-def cast_voice(project: Project, tag: str, speaker_id: str, voice: str | None) -> Project:
-    """Give a speaker a voice in a version; None takes it away."""
-    version = find_version(project, tag)
-    if speaker_id not in project.speakers:
-        raise EditError("There is no speaker {speaker_id} in this project.", speaker_id=speaker_id)
-    cast = {key: value for key, value in version.cast.items() if key != speaker_id}
-    if voice is not None:
-        cast[speaker_id] = voice
-    return put_version(project, replace(version, cast=cast))
-
-
 def add_take(project: Project, tag: str, take: Take) -> Project:
     """Keep a finished take and choose it for its line, as a person does who made it."""
     line = find_line(project, tag, take.segment_id)

@@ -42,6 +42,16 @@ def language_of(tag: str) -> str:
 
 
 @lru_cache(maxsize=512)
+def region_of(tag: str) -> str:
+    """The region of a tag; empty where it names none.
+
+    >>> region_of("zh-Hant-TW"), region_of("es-419"), region_of("gl")
+    ('TW', '419', '')
+    """
+    parts = spoken_tag(tag).split("-")[1:]
+    return next((part.upper() for part in parts if len(part) == 2 or (len(part) == 3 and part.isdigit())), "")
+
+
 def same_language(first: str, second: str) -> bool:
     """Whether two tags, or the three letters of a media file, name one language.
 

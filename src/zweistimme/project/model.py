@@ -14,6 +14,7 @@ from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
 from zweistimme.project.programme import Programme
 from zweistimme.project.terms import Term
+from zweistimme.project.voice_traits import VoiceTraits
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin
 
 
@@ -55,11 +56,12 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Speaker:
-    """A person heard in the programme."""
+    """A person heard in the programme, with what was measured of their voice."""
 
     id: str
     name: str
     pitch_hz: float | None = None
+    traits: VoiceTraits | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -211,7 +213,8 @@ class Delivery:
 
 @dataclass(frozen=True, slots=True, weakref_slot=True)
 class Version:
-    """One target language of the programme. *cast* maps a speaker to a voice; *engines* maps a role to an engine
+    """One target language of the programme. *cast* maps a speaker to a voice, *cast_chosen* are those whose voice a
+    person chose, so that no proposal replaces it; *engines* maps a role to an engine
     where this version has one of its own; *failures* say what could not be made when it was last tried; *manners* say
     how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together;
     *left_out* versions are worked on, and not handed over; *let_be* has, by line and kind, why a check is not to notice
@@ -233,6 +236,7 @@ class Version:
     left_out: bool = False
     let_be: Mapping[str, str] = field(default_factory=dict)
     basis: str = ""
+    cast_chosen: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -33,7 +33,8 @@ def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[s
         there = by_name.get(speaker.name)
         if there is not None:
             ids[speaker.id] = there.id
-            made.append(replace(speaker, id=there.id, pitch_hz=speaker.pitch_hz or there.pitch_hz))
+            pitch_hz, traits = speaker.pitch_hz or there.pitch_hz, speaker.traits or there.traits
+            made.append(replace(speaker, id=there.id, pitch_hz=pitch_hz, traits=traits))
             continue
         fresh = speaker.id if speaker.id not in taken else new_id(taken, "p")
         taken.add(fresh)

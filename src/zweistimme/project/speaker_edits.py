@@ -12,6 +12,7 @@ from zweistimme.project.access import find_segments, find_speaker, new_id, put_s
 from zweistimme.project.conversation import readdressed
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
+from zweistimme.project.voice_traits import VoiceTraits
 
 
 def assign_speaker(project: Project, segment_ids: Iterable[str], speaker_id: str) -> Project:
@@ -69,16 +70,19 @@ def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
     versions = {}
     for tag, version in project.versions.items():
         cast, manners = without_keys(version.cast, [speaker_id]), without_keys(version.manners, [speaker_id])
+        chosen = version.cast_chosen
         if speaker_id in version.cast and into_id not in cast:  # with the voice comes how it speaks
             cast = with_key(cast, into_id, version.cast[speaker_id])
+            chosen = tuple(into_id if key == speaker_id else key for key in chosen)
             manners = without_keys(manners, [into_id])
             if speaker_id in version.manners:
                 manners = with_key(manners, into_id, version.manners[speaker_id])
         same = cast == version.cast and manners == version.manners
-        versions[tag] = version if same else replace(version, cast=cast, manners=manners)
+        chosen = tuple(key for key in chosen if key != speaker_id)
+        versions[tag] = version if same else replace(version, cast=cast, manners=manners, cast_chosen=chosen)
     speakers = {key: speaker for key, speaker in project.speakers.items() if key != speaker_id}
     if kept.pitch_hz is None:
-        speakers[into_id] = replace(kept, pitch_hz=gone.pitch_hz)
+        speakers[into_id] = replace(kept, pitch_hz=gone.pitch_hz, traits=kept.traits or gone.traits)
     brief = readdressed(project.brief, speaker_id, into_id)
     return replace(project, speakers=speakers, versions=versions, brief=brief)
 
@@ -99,6 +103,7 @@ def remove_speaker(project: Project, speaker_id: str) -> Project:
             version,
             cast=without_keys(version.cast, [speaker_id]),
             manners=without_keys(version.manners, [speaker_id]),
+            cast_chosen=tuple(key for key in version.cast_chosen if key != speaker_id),
         )
         if speaker_id in version.cast or speaker_id in version.manners
         else version
@@ -108,7 +113,11 @@ def remove_speaker(project: Project, speaker_id: str) -> Project:
     return replace(project, speakers=kept, versions=versions)
 
 
-def set_pitches(project: Project, pitches: Mapping[str, float]) -> Project:
-    """Keep the measured pitch of speakers, in Hz."""
-    known = {key: replace(project.speakers[key], pitch_hz=hz) for key, hz in pitches.items() if key in project.speakers}
+def set_traits(project: Project, measured: Mapping[str, VoiceTraits]) -> Project:
+    """Keep what was measured of speakers' voices."""
+    known = {
+        key: replace(project.speakers[key], pitch_hz=traits.pitch_hz, traits=traits)
+        for key, traits in measured.items()
+        if key in project.speakers
+    }
     return replace(project, speakers={**project.speakers, **known})

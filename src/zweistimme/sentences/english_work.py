@@ -40,6 +40,20 @@ WORK: Final[Mapping[str, str]] = {
         "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
         "on the Cast page, or with cast --no-substitutes."
     ),
+    "voice-not-measured": "The voice {voice} could not be measured: {why}",
+    "voices-cost-to-measure": (
+        "{voices:voice is|voices are} not measured; that takes {characters:,} characters of {engine}, some {amount:g} "
+        "{currency}."
+    ),
+    "voice-alike": (
+        "{hz} Hz was measured, the voice has {voice_hz} Hz; of {count:voice|voices} it is number {rank} in likeness."
+    ),
+    "voice-pitch-unknown": "{hz} Hz was measured; how high the voice is nobody knows. It is number {rank} of {count}.",
+    "voice-unmeasured-person": "There is too little speech to say what the person's voice is like.",
+    "voice-earlier": "Somebody of this name had it in an earlier project.",
+    "voice-related": "It speaks {language:language} instead.",
+    "voice-shared": "{names} would have it, too: there are too few voices.",
+    "voice-confused": "It is easily taken for that of {names}, who is in the same scene.",
     "manner-beyond-voice": (
         "The voice {voice} goes not so far in {control}; it is spoken as near to what is wanted as it can."
     ),

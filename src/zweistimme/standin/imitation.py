@@ -19,16 +19,16 @@ from zweistimme.project.errors import BadAnswer, EngineError
 from zweistimme.project.times import RATE
 from zweistimme.project.writing import syllables
 from zweistimme.sound.activity import clip_speech
-from zweistimme.sound.arrays import Floats, Mono, framed
+from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.features import mel_bank, power_spectra
 from zweistimme.sound.pitch import pitch_track
+from zweistimme.sound.voice_traits import LEAST_FRAMES, periodicity, pitch_and_spread
 from zweistimme.standin.synthesis import Larynx
 from zweistimme.standin.text import language_of
 from zweistimme.standin.voice import LANGUAGES, BundledVoice, speak
 
 _LEAST_S, _MOST_S = 2.0, 600.0
-_LEAST_FRAMES: Final = 50
 _SCALES: Final = np.round(np.arange(0.90, 1.42, 0.04), 2)
 _BREATHS_DB: Final = (-40.0, -34.0, -28.0, -22.0, -16.0)
 _TEXTS: Final = {"en": "Every evening the harbour lies quiet, and the boats come in with the tide.",
@@ -100,12 +100,9 @@ def _reference(larynx: Larynx, language: str) -> Mono:
 def _pitch(low: Mono) -> tuple[float, float]:
     """The median pitch in Hz and its spread in semitones (half of what lies between the 16th and 84th percentile)."""
     pitches = pitch_track(low, LOW_RATE)
-    voiced = pitches[np.isfinite(pitches)]
-    if len(voiced) < _LEAST_FRAMES:
+    if np.isfinite(pitches).sum() < LEAST_FRAMES:
         raise EngineError("Nothing in the samples has a pitch. Give some in which a person speaks.")
-    middle = float(np.median(voiced))
-    below, above = np.percentile(12 * np.log2(voiced / middle), (16, 84))
-    return middle, max(0.1, float(above - below) / 2)
+    return pitch_and_spread(pitches)
 
 
 def _timbre(low: Mono) -> Floats:
@@ -137,17 +134,7 @@ def _breath_db(low: Mono, larynx: Larynx, language: str) -> float:
 
 
 def _periodicity(low: Mono) -> float:
-    """How alike one period is to the next, the median over voiced frames (normalised autocorrelation, 0..1)."""
-    frames = framed(low, 640, 160)
-    pitches = pitch_track(low, LOW_RATE)[: len(frames)]
-    likeness = []
-    for frame, pitch in zip(frames, pitches, strict=False):
-        if np.isfinite(pitch):
-            lag = round(LOW_RATE / pitch)
-            a, b = frame[:-lag], frame[lag:]
-            power = float(np.sqrt((a @ a) * (b @ b)))
-            likeness.append(float(a @ b) / power if power else 0.0)
-    return float(np.median(likeness)) if likeness else 1.0
+    return periodicity(low, pitch_track(low, LOW_RATE))
 
 
 def _pace(request: ImitationRequest, clips: list[Mono]) -> float:

@@ -86,6 +86,7 @@ def _version_head(version: Version | None) -> VersionHead | None:
         version.left_out,
         dict(version.let_be),
         version.basis,
+        version.cast_chosen,
     )
 
 
@@ -189,6 +190,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             left_out=head.left_out,
             let_be=head.let_be,
             basis=head.basis,
+            cast_chosen=head.cast_chosen,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

@@ -61,6 +61,7 @@ class VersionHead:
     left_out: bool = False
     let_be: dict[str, str] = field(default_factory=dict)
     basis: str = ""
+    cast_chosen: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -125,9 +125,20 @@ def _without_terms(body: bytes) -> bytes:
     return json.dumps(head, ensure_ascii=False, separators=(",", ":")).encode()
 
 
+def _chosen_voices(connection: sqlite3.Connection) -> None:
+    """It is known from now on whose voice a person chose; of what was there before nobody knows, so all of it stays."""
+    _rewritten(connection, "version", _with_chosen)
+
+
+def _with_chosen(body: bytes) -> bytes:
+    head = json.loads(body)
+    head["cast_chosen"] = list(head.get("cast") or ())
+    return json.dumps(head, ensure_ascii=False, separators=(",", ":")).encode()
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
     0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
-    7: _line_states, 8: _terms,
+    7: _line_states, 8: _terms, 9: _chosen_voices,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

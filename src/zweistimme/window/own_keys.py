@@ -28,12 +28,26 @@ _OWN: Final = (
     (QAbstractSpinBox, {_KEY.Key_Return, _KEY.Key_Enter, *_ARROWS}),
     (QLineEdit, {_KEY.Key_Return, _KEY.Key_Enter}),
 )
+_BY_NAME: Final = {
+    "none": set[_KEY](),
+    "map": {
+        _KEY.Key_PageUp,
+        _KEY.Key_PageDown,
+        _KEY.Key_Return,
+        _KEY.Key_Enter,
+        _KEY.Key_Plus,
+        _KEY.Key_Minus,
+        *_ARROWS,
+    },
+}
+"""What a widget says of itself in the property ``ownKeys``."""
 
 
 def is_its_own(widget: QWidget | None, event: QKeyEvent) -> bool:
     """Whether a key is the business of the widget that has the keyboard."""
-    if widget is not None and widget.property("ownKeys") == "none":
-        return False
+    said = widget.property("ownKeys") if widget is not None else None
+    if said is not None:
+        return event.key() in _BY_NAME[said] and event.modifiers() in _PLAIN
     if isinstance(widget, QComboBox) and widget.isEditable():
         widget = widget.lineEdit()
     keys = next((keys for kind, keys in _OWN if isinstance(widget, kind)), ())

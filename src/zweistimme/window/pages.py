@@ -61,7 +61,7 @@ def _speakers(around: Around) -> Page:
 
 
 def _cast(around: Around) -> Page:
-    from zweistimme.window.cast_page import CastPage
+    from zweistimme.window.casting.page import CastPage
 
     page = CastPage(around.desk)
     page.heard.connect(around.hear)

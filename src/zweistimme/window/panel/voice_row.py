@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from zweistimme.messages import tr
-from zweistimme.project.edits import cast_voice
 from zweistimme.window.bridge import Desk
+from zweistimme.window.casting.choices import voice_choices
+from zweistimme.window.casting.giving import give_voice
 from zweistimme.window.choices import Choice, fill
 from zweistimme.window.manner import LineManner
 from zweistimme.window.theme import SMALL_PT, font
-from zweistimme.window.voices import voice_choices
 from zweistimme.window.writing import Draft, Kind, Place
 
 
@@ -77,6 +77,6 @@ class VoiceRow(QWidget):
         self.manner.refresh(voice)
 
     def _cast(self) -> None:
-        segment, tag, voice = self._desk.segment(), self._desk.tag, self.voice.currentData()
+        segment = self._desk.segment()
         if segment is not None:
-            self._desk.apply("Cast a voice", lambda project: cast_voice(project, tag, segment.speaker_id, voice))
+            give_voice(self._desk, segment.speaker_id, self.voice.currentData())

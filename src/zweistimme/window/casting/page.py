@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -29,14 +30,16 @@ from zweistimme.stages.cast import spoken_language
 from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
-from zweistimme.window.cast_row import HEADS, CastRow
-from zweistimme.window.layouts import empty, put_heads
+from zweistimme.window.casting.acts import CastActs
+from zweistimme.window.casting.map_desk import MapDesk
+from zweistimme.window.casting.row import HEADS, CastRow
+from zweistimme.window.layouts import empty, put_heads, scrolled
 from zweistimme.window.page import Page
-from zweistimme.window.theme import TITLE_PT, font
+from zweistimme.window.theme import TITLE_PT, font, px
 
 
 class CastPage(Page):
-    """A row a speaker: name, measured pitch, lines, and the voice."""
+    """A row a speaker: name, measured pitch, lines, and the voice; under it the map of people and voices."""
 
     heard = pyqtSignal(object, bool)
     """Samples to be played, a piece of them or (True) the last."""
@@ -52,18 +55,37 @@ class CastPage(Page):
         self._about = QLabel()
         self._about.setProperty("faded", True)
         self._about.setWordWrap(True)
-        column.addWidget(self._title)
+        self.acts = CastActs(desk)
+        top = QHBoxLayout()
+        top.addWidget(self._title, 1)
+        top.addWidget(self.acts)
+        column.addLayout(top)
         column.addWidget(self._about)
         column.addLayout(self._make_style())
-        column.addSpacing(10)
+        column.addSpacing(6)
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(18)
-        self._grid.setVerticalSpacing(10)
-        column.addLayout(self._grid)
-        column.addStretch(1)
+        self._grid.setVerticalSpacing(8)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        people = QWidget()
+        upper = QVBoxLayout(people)
+        upper.setContentsMargins(0, 0, 0, 0)
+        upper.addLayout(self._grid)
+        upper.addStretch(1)
+        self.map = MapDesk(desk)
+        self.halves = QSplitter(Qt.Orientation.Vertical)
+        self.halves.addWidget(scrolled(people))
+        self.halves.addWidget(self.map)
+        self.halves.setStretchFactor(1, 1)
+        self.halves.setChildrenCollapsible(False)
+        self.halves.setSizes([px(170), px(340)])
+        column.addWidget(self.halves, 1)
+        self.map.hear_wanted.connect(self._hear)
+        self.map.counted.connect(self.acts.count_unmeasured)
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
         desk.book.changed.connect(self._refresh_if_seen)
+        desk.jobs.ended.connect(lambda _run: self.isVisible() and self.map.maker.want(anew=True))
 
     def showEvent(self, event: object) -> None:
         self.refresh()
@@ -135,13 +157,26 @@ class CastPage(Page):
         keys = speakers_in_use(project)
         missing = [key for key in keys if key not in version.cast]
         self._about.setText(
-            tr("Everybody has a voice. Pitches are measured from the original; voices are proposed by pitch.")
+            tr("Everybody has a voice. What is proposed is like what was measured in the original.")
             if not missing
             else tr("{count} without a voice. Nothing can be voiced before everybody has one.", count=len(missing))
         )
         self._have_rows(tuple(keys))
         for row in self.rows:
             row.refresh(version)
+        self.map.maker.want()
+        self.map.refresh()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Whoever's row somebody is in is the person on the map."""
+        if event is not None and event.type() == QEvent.Type.FocusIn:
+            row = next((row for row in self.rows if row.name is watched), None)
+            if row is not None:
+                self.map.choose_person(row.key)
+        return super().eventFilter(watched, event)
+
+    def close_parts(self) -> None:
+        self.map.maker.close()
 
     def _have_rows(self, keys: tuple[str, ...]) -> None:
         """A row for each of these speakers; rows stay as long as the same people do."""
@@ -155,17 +190,23 @@ class CastPage(Page):
                 side = Qt.AlignmentFlag.AlignLeft if column > 3 else Qt.AlignmentFlag(0)
                 self._grid.addWidget(cell, number, column, side)
             row.listen.clicked.connect(partial(self._listen, row.key))
-        self._grid.setColumnStretch(6, 1)
+            row.name.installEventFilter(self)
+        self._grid.setColumnStretch(7, 1)
 
     def _listen(self, key: str, _checked: bool = False) -> None:
-        """Speak the speaker's first line; a job, since an engine may take its time."""
+        version = self._desk.version
+        if version is not None and key in version.cast:
+            self._hear(key, version.cast[key])
+
+    def _hear(self, key: str, voice: str) -> None:
+        """Speak the speaker's first line in a voice; a job, since an engine may take its time."""
         version = self._desk.version
         first = next((s for s in self._desk.project.segments if s.speaker_id == key and s.text), None)
         if version is None or first is None:
             return
         line = version.lines.get(first.id)
         text, tag = line.text if line else first.text, version.tag
-        name, voice_id = split_voice(version.cast[key])
+        name, voice_id = split_voice(voice)
 
         def speak(work: Work) -> None:
             asked = engine(name)

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QWidget
 
 from zweistimme.messages import msg, tr
-from zweistimme.project.edits import cast_voice
 from zweistimme.project.manner_edits import set_manner
 from zweistimme.project.model import AS_USUAL, Manner, Version
 from zweistimme.window.bridge import Desk
+from zweistimme.window.casting.choices import voice_choices
+from zweistimme.window.casting.giving import give_voice, settle
 from zweistimme.window.choices import Choice, fill
 from zweistimme.window.manner import MannerButton
 from zweistimme.window.theme import px, tint_ground
-from zweistimme.window.voices import voice_choices
 from zweistimme.window.writing import Draft, Kind, Place
 
-HEADS = (msg("Speaker"), msg("Measured pitch"), msg("Lines"), msg("Voice"), msg("Speaks"), "")
+HEADS = (msg("Speaker"), msg("Measured pitch"), msg("Lines"), msg("Voice"), "", msg("Speaks"), "")
 
 
 class CastRow:
@@ -35,6 +35,11 @@ class CastRow:
         self.voice.setAccessibleName(tr("Voice"))
         self.voice.setMinimumWidth(px(180))
         self.voice.activated.connect(self._cast)
+        self.settled = QToolButton()
+        self.settled.setCheckable(True)
+        self.settled.setAccessibleName(tr("Whether the voice is to stay"))
+        self.settled.setToolTip(tr("A voice that is chosen stays; for one that is not, another may be proposed"))
+        self.settled.clicked.connect(lambda on: settle(self._desk, self.key, settled=on))
         self.manner = MannerButton()
         self.manner.chosen.connect(self._set_manner)
         self.listen = QPushButton(tr("▸ Listen"))
@@ -44,7 +49,9 @@ class CastRow:
         line.setContentsMargins(0, 0, 0, 0)
         line.addWidget(self._swatch)
         line.addWidget(self.name)
-        self.cells: tuple[QWidget, ...] = (named, self._pitch, self._count, self.voice, self.manner, self.listen)
+        self.cells: tuple[QWidget, ...] = (
+            named, self._pitch, self._count, self.voice, self.settled, self.manner, self.listen,
+        )  # fmt: skip
 
     def refresh(self, version: Version) -> None:
         """Show the person as it is."""
@@ -60,11 +67,14 @@ class CastRow:
         fill(self.voice, [(tr("no voice"), None, ""), *voices], cast)
         self.manner.show_manner(version.manners.get(self.key, AS_USUAL), self._desk.book.voice(cast or ""))
         self.listen.setEnabled(cast is not None)
+        chosen = self.key in version.cast_chosen
+        self.settled.setChecked(chosen)
+        self.settled.setText(tr("chosen") if chosen else tr("proposed"))
+        self.settled.setVisible(cast is not None)
 
     def _set_manner(self, manner: Manner) -> None:
         tag, key = self._desk.tag, self.key
         self._desk.apply("How a speaker speaks", lambda project: set_manner(project, tag, key, manner))
 
     def _cast(self) -> None:
-        tag, key, voice = self._desk.tag, self.key, self.voice.currentData()
-        self._desk.apply("Cast a voice", lambda project: cast_voice(project, tag, key, voice))
+        give_voice(self._desk, self.key, self.voice.currentData())

@@ -1,0 +1,67 @@
+"""What voices people had in earlier projects: by their name and the language, kept with the desk, so that somebody who
+comes back in the next episode is offered the voice they had."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Final
+
+import msgspec
+import platformdirs
+
+from zweistimme.media.atomic import written_text
+from zweistimme.project.languages import spoken_tag
+from zweistimme.project.model import Project
+
+_MOST: Final = 5_000
+"""Names that are kept; the oldest go."""
+
+
+def earlier_voices(tag: str) -> Mapping[str, tuple[str, ...]]:
+    """By name, the voices that people had in a language, the latest first; empty where nothing is kept."""
+    return {
+        name: tuple(voices)
+        for key, voices in _read().items()
+        for language, _, name in [key.partition(" ")]
+        if language == spoken_tag(tag)
+    }
+
+
+def name_key(name: str) -> str:
+    """A name as it is looked for: without regard to case and to how letters are composed.
+
+    >>> name_key(" Käthe ") == name_key("KÄTHE")
+    True
+    """
+    return unicodedata.normalize("NFKC", name).casefold().strip()
+
+
+def remember_voices(project: Project, tag: str) -> None:
+    """Keep who has which voice by somebody's choice. It is not worth a failure."""
+    version = project.versions.get(tag)
+    chosen = {key: version.cast[key] for key in version.cast_chosen if key in version.cast} if version else {}
+    if not chosen:
+        return
+    kept = _read()
+    for key, voice in chosen.items():
+        entry = f"{spoken_tag(tag)} {name_key(project.speakers[key].name)}"
+        kept[entry] = [voice, *(other for other in kept.pop(entry, []) if other != voice)][:3]
+    newest = dict(list(kept.items())[-_MOST:])
+    try:
+        _file().parent.mkdir(parents=True, exist_ok=True)
+        written_text(_file(), msgspec.json.encode(newest).decode() + "\n")
+    except OSError:
+        return
+
+
+def _read() -> dict[str, list[str]]:
+    try:
+        return msgspec.json.decode(_file().read_bytes(), type=dict[str, list[str]])
+    except (OSError, msgspec.MsgspecError):
+        return {}
+
+
+def _file() -> Path:
+    return Path(platformdirs.user_data_dir("zweistimme")) / "earlier-voices.json"
