@@ -38,6 +38,7 @@ GROUPS: Final = {
     "recall": "memory_units:memory_units",
     "choose": "choosing:choosing",
     "casting": "casting:casting",
+    "heard": "hearing_back:hearing_back",
     "lengths": "lengths:lengths",
     "terms": "term_finding:term_finding",
     "demo": "whole:demo",

@@ -45,6 +45,9 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "voice": Entry(
         "step_commands", "Make takes for what is missing or stale, other takes of some lines, or import them."
     ),
+    "takes": Entry(
+        "takes_command", "Hear takes back: is every word there, and is the sound in order? The worst come first."
+    ),
     "estimate": Entry(
         "step_commands", "Say what transcribing, translating and voicing will ask of the engines, and cost."
     ),

@@ -40,6 +40,9 @@ WORK: Final[Mapping[str, str]] = {
         "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
         "on the Cast page, or with cast --no-substitutes."
     ),
+    "again-beyond-amount": (
+        "{lines:line is|lines are} not right yet, but asking again would cost more than {amount:g}; they stay."
+    ),
     "voice-not-measured": "The voice {voice} could not be measured: {why}",
     "voices-cost-to-measure": (
         "{voices:voice is|voices are} not measured; that takes {characters:,} characters of {engine}, some {amount:g} "

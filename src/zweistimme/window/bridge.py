@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from contextlib import suppress
 from itertools import count
 from time import monotonic
-from typing import Final
+from typing import TYPE_CHECKING, Final
 from uuid import uuid4
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -30,6 +30,9 @@ from zweistimme.window.notice import Notice
 from zweistimme.window.sifting import Sifting
 from zweistimme.window.writing import Kind, Place, Writing, note_author, written
 
+if TYPE_CHECKING:
+    from zweistimme.stages.voice.heard_back import TakeHeard
+
 _ROW_S: Final = 1.5
 """So soon after the last time, the same is one gesture."""
 
@@ -48,6 +51,8 @@ class Desk(QObject):
     """The word under the cursor, by its number in the selected segment."""
     noticed = pyqtSignal(object)
     """A Notice."""
+    heard_changed = pyqtSignal()
+    """More takes were heard back."""
     hidden_changed = pyqtSignal()
     """Other versions are hidden than before."""
 
@@ -63,6 +68,8 @@ class Desk(QObject):
         """Versions that are not shown among the others."""
         self.book = EngineBook(self)
         self.writing = Writing(document.folder, self)
+        self.heard: dict[str, TakeHeard] = {}
+        """By its id, what was heard in a take; for the close-up, as long as the desk is open."""
         self.sifting = Sifting(self)
         self.sifting.changed.connect(lambda: self.choose(self.chosen))
         self.jobs = JobBoard(document, self.writing.keep, self)
@@ -83,6 +90,11 @@ class Desk(QObject):
         """The segment with this id, by default the selected one."""
         place = self.place(segment_id or self.segment_id)
         return None if place is None else self.project.segments[place]
+
+    def show_heard(self, found: TakeHeard) -> None:
+        """Let what was heard in a take be seen."""
+        self.heard[found.take_id] = found
+        self.heard_changed.emit()
 
     def place(self, segment_id: str) -> int | None:
         """Where a segment stands among all, counted from 0."""

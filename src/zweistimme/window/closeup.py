@@ -15,6 +15,7 @@ from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.project.words import DOUBTFUL, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.closeup_hand import Bar, Hand, Rows, bars_of, rows_of, word_edges
+from zweistimme.window.panel.heard_words import paint_fault
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.pitchline import PitchLine
 from zweistimme.window.score.waves import row_levels, wave_image
@@ -45,7 +46,7 @@ class CloseUp(QWidget):
         desk.changed.connect(lambda _change: self.update())
         desk.version_changed.connect(lambda _tag: self.update())
         desk.selected.connect(self._show_other)
-        for signal in (peaks.arrived, desk.word_changed):
+        for signal in (peaks.arrived, desk.word_changed, desk.heard_changed):
             signal.connect(lambda *_: self.update())
         self.pitch = PitchLine(desk, self)
         self.pitch.arrived.connect(self.update)
@@ -230,6 +231,10 @@ class CloseUp(QWidget):
             for w in take.words
         )
         self._words(painter, words, top - px(6), "dub")
+        heard = self._desk.heard.get(take.id)
+        for word in heard.faults if heard else ():
+            left, right = (self.x_of(bar.start_us + (at - first) * pace) for at in (word.start_us, word.end_us))
+            paint_fault(painter, word, QRectF(left, top, max(px(10), right - left), wave))
 
     def _words(
         self, painter: QPainter, words: tuple[Word, ...], base: int, role: str, cursor: int | None = None

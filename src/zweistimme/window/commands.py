@@ -171,6 +171,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "choose_fitting": lambda v: v.navigation.open_panel("Choose what fits"),
     "follow_original": lambda v: v.following.flip(),
     "compare": lambda v: v.navigation.open_panel("Engines compared"),
+    "hear_back": lambda v: v.navigation.open_panel("Takes heard back"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),

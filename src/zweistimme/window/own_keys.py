@@ -30,6 +30,7 @@ _OWN: Final = (
 )
 _BY_NAME: Final = {
     "none": set[_KEY](),
+    "listening": {_KEY.Key_Return, _KEY.Key_G, _KEY.Key_A, _KEY.Key_E, _KEY.Key_N, *_ARROWS},
     "map": {
         _KEY.Key_PageUp,
         _KEY.Key_PageDown,

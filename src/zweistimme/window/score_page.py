@@ -28,6 +28,8 @@ from zweistimme.window.closeup import CloseUp
 from zweistimme.window.comparing import NAME as COMPARED
 from zweistimme.window.comparing import ComparingPanel
 from zweistimme.window.layouts import scrolled
+from zweistimme.window.listening import NAME as LISTENING
+from zweistimme.window.listening import ListeningPanel
 from zweistimme.window.memory_panel import NAME as MEMORY
 from zweistimme.window.memory_panel import MemoryPanel
 from zweistimme.window.microphones import microphones
@@ -116,7 +118,8 @@ class ScorePage(Page):
         self.brief = BriefPanel(desk)
         panels |= {SAID_BACK: self.saying_back, TERMS: self.terms, BRIEF: self.brief}
         self.comparing = ComparingPanel(desk)
-        panels |= {COMPARED: self.comparing}
+        self.listening = ListeningPanel(desk)
+        panels |= {COMPARED: self.comparing, LISTENING: self.listening}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)

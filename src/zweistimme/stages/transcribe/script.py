@@ -19,13 +19,13 @@ from zweistimme.project.segmentation import CutLimits, transcript_of, utterances
 from zweistimme.project.speaker_edits import unused_name
 from zweistimme.project.times import seconds_to_us
 from zweistimme.sound.script_sureness import SURE
+from zweistimme.stages.reference_voice import voice_of_language
 from zweistimme.stages.transcribe.diarize import FoundSpeech, found_speech, laid_over
 from zweistimme.stages.transcribe.script_layout import SaidSentence, laid_by_length, laid_out
 from zweistimme.stages.transcribe.script_sentences import (
     ScriptSentence,
     sentences_of,
     spoken_sentences,
-    voice_of_language,
 )
 from zweistimme.stages.work import Work, open_sound
 
@@ -44,7 +44,7 @@ def align_script(work: Work, prose: Prose, source: Path, *, limits: CutLimits = 
         heard = found_speech(reader, part)
         if not heard.regions:
             raise FormatError("No speech was found in the sound, so there is nothing to align the script to.")
-        voice = voice_of_language(work.project)
+        voice = voice_of_language(work.project, work.project.source_tag)
         if voice is None:
             said = laid_by_length(prose, heard, work.project.source_tag)
             work.say(Finding("laid-by-length", {"language": work.project.source_tag}))

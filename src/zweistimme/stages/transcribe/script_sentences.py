@@ -4,17 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
 
 import numpy as np
 
-from zweistimme.engines.offers import Role, VoiceInfo
+from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.protocol import Engine, SpeechRequest
-from zweistimme.engines.registry import engine
 from zweistimme.formats.prose import Prose
 from zweistimme.formats.ssml import ssml_of
-from zweistimme.project.languages import language_of
-from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
 from zweistimme.project.words import spread
 from zweistimme.project.writing import sentences, words_in
@@ -22,10 +18,7 @@ from zweistimme.sound.arrays import Mono
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.script_features import Template, template_of
 from zweistimme.stages.answers import spoken
-from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.work import Work
-
-_USUAL_PITCH_HZ: Final = 150.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,17 +36,6 @@ class ScriptSentence:
 def sentences_of(prose: Prose) -> list[tuple[str, str, int]]:
     """Every sentence with its speaker and the number of its paragraph."""
     return [(text, line.speaker, k) for k, line in enumerate(prose.lines) for text in sentences(line.text)]
-
-
-def voice_of_language(project: Project) -> tuple[Engine, VoiceInfo] | None:
-    """A voice of the programme's language, nearest to the usual pitch of a man: the bundled ones cost nothing."""
-    language = language_of(project.source_tag)
-    for name in dict.fromkeys(("bundled", engine_for(project, Role.SPEAK))):
-        asked = engine(name)
-        there = [v for v in asked.info().voices if language in {language_of(tag) for tag in v.languages}]
-        if there:
-            return asked, min(there, key=lambda v: abs((v.pitch_hz or 1000.0) - _USUAL_PITCH_HZ))
-    return None
 
 
 def spoken_sentences(

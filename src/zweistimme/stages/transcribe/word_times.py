@@ -15,8 +15,9 @@ from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.project.transcript import retime_segment, set_words
 from zweistimme.project.words import says, spoken_words
 from zweistimme.sound.script_align import align_one
+from zweistimme.stages.reference_voice import voice_of_language
 from zweistimme.stages.transcribe.script_layout import spectra_of, timed
-from zweistimme.stages.transcribe.script_sentences import spoken_sentences, voice_of_language
+from zweistimme.stages.transcribe.script_sentences import spoken_sentences
 from zweistimme.stages.work import Work, open_sound
 
 _OTHERS: Final = 20
@@ -28,7 +29,7 @@ def realign(work: Work, segment_ids: Sequence[str]) -> None:
     like it is heard, so do their times."""
     programme, project = work.project.programme, work.project
     wanted = [segment for segment in find_segments(project, segment_ids) if segment.text]
-    voice = voice_of_language(project)
+    voice = voice_of_language(project, project.source_tag)
     if programme is None or not wanted:
         return
     if voice is None:

@@ -85,7 +85,12 @@ class CastPage(Page):
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
         desk.book.changed.connect(self._refresh_if_seen)
-        desk.jobs.ended.connect(lambda _run: self.isVisible() and self.map.maker.want(anew=True))
+        desk.jobs.ended.connect(lambda _run: self._remake_map())
+
+    def _remake_map(self) -> None:
+        """Something has run: voices may be measured now."""
+        if self.isVisible():
+            self.map.maker.want(anew=True)
 
     def showEvent(self, event: object) -> None:
         self.refresh()
