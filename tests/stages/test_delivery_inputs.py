@@ -20,6 +20,7 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.model import Delivery, MixSettings, Pin, Project, Speaker, Style, TakeKind, Word
 from zweistimme.project.programme import SoundPick
 from zweistimme.project.progress import delivery_made_from
+from zweistimme.project.sayings import Saying
 from zweistimme.project.terms import Term
 from zweistimme.project.times import RATE
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
@@ -69,6 +70,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "substitutes"): lambda _: False,
     ("Project", "terms"): lambda _: {"k": Term("Varnholm")},
     ("Project", "brief"): lambda _: Brief("A clock"),
+    ("Project", "sayings"): lambda _: {"de Joe": Saying("Joe", "de", like="Dscho")},
     ("Project", "segments_made"): lambda _: 90,
     ("Project", "follow"): lambda on: not on,
     ("Segment", "on_screen"): lambda seen: not seen,
@@ -91,6 +93,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "left_out"): lambda out: not out,
     ("Version", "let_be"): lambda _: {"s1/length-over": "agreed"},
     ("Version", "basis"): lambda _: "de-AT",
+    ("Version", "cast_chosen"): lambda _: ("p1",),
     ("Take", "label"): lambda _: "take 9",
     ("Take", "kind"): lambda _: TakeKind.RECORDED,
     ("Take", "length_samples"): lambda length: length + 1,

@@ -18,6 +18,7 @@ from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fin
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Line, Pin, Project, Speaker, Style, Word
 from zweistimme.project.progress import Step, progress
+from zweistimme.project.sayings import Saying
 from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.cast import spoken_language
@@ -35,6 +36,7 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "follow"): lambda on: not on,
     ("Project", "brief"): lambda _: Brief("A clock"),
     ("Project", "terms"): lambda _: {"k": Term("Guten", kept=True, pronunciation="ˈɡuːtən")},
+    ("Project", "sayings"): lambda _: {"de Guten": Saying("Guten", "de", like="Guhten")},
     ("Project", "caption_limits"): lambda _: {"de-DE": model.CaptionLimits(lines=1)},
     ("Project", "speakers"): lambda people: {**people, "p1": Speaker("p1", "Mira", 210.0)},
     ("Segment", "start_us"): lambda at: at - 400_000,
@@ -62,6 +64,7 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "left_out"): lambda out: not out,
     ("Version", "let_be"): lambda _: {"s1/length-over": "agreed"},
     ("Version", "basis"): lambda _: "de-AT",
+    ("Version", "cast_chosen"): lambda _: ("p1",),
     ("Take", "label"): lambda _: "take 9",
     ("Take", "length_samples"): lambda length: length + 48_000,
     ("Take", "words"): lambda _: (Word("Guten", 0, 400_000),),

@@ -29,7 +29,7 @@ from zweistimme.project.model import AS_USUAL, Project
 from zweistimme.sentences.catalogue import sentence_of, sentences_of
 from zweistimme.stages.cast import cast as cast_stage
 from zweistimme.stages.cast import coverage, measure, on_offer, to_measure
-from zweistimme.stages.cast.earlier import remember_voices
+from zweistimme.stages.cast.earlier import forget_voice, remember_voices
 from zweistimme.stages.cast.finding import VoiceSearch
 from zweistimme.stages.cast.proposing import Proposal, VoiceOnOffer
 from zweistimme.stages.cast.shortlist import put_on_shortlist, shortlist, take_off_shortlist
@@ -106,6 +106,7 @@ def _set_free(document: Document, tags: list[str], name: str) -> None:
     for tag in tags:
         edit = partial(settle_voice, tag=tag, speaker_id=speaker, settled=False)
         document.apply(msg_act("Let a voice be proposed"), edit)
+        forget_voice(document.project, tag, speaker)
 
 
 def _measure(document: Document, tag: str, name: str, asked: Engine) -> None:

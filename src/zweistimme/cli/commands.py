@@ -48,6 +48,9 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "takes": Entry(
         "takes_command", "Hear takes back: is every word there, and is the sound in order? The worst come first."
     ),
+    "pronounce": Entry(
+        "pronounce_command", "Say how words are said, list that, and read or write it as a lexicon (PLS 1.0)."
+    ),
     "estimate": Entry(
         "step_commands", "Say what transcribing, translating and voicing will ask of the engines, and cost."
     ),

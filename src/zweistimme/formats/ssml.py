@@ -16,6 +16,7 @@ from zweistimme.formats.xml import LANGUAGE, local_name, parse_xml
 from zweistimme.formats.xsampa import ipa_of
 from zweistimme.project.errors import FormatError
 from zweistimme.project.pronunciations import AS_WRITTEN, Pronunciations
+from zweistimme.project.sayings import LIKE
 from zweistimme.project.writing import spoken_text
 
 if TYPE_CHECKING:
@@ -69,9 +70,11 @@ def ssml_of(text: str, tag: str, said: Pronunciations = AS_WRITTEN) -> str:
     """
     spoken = "".join(c for c in spoken_text(text) if c >= " ")
     parts, done = [], 0
-    for start, end, ipa in said.places(spoken):
+    for start, end, how in said.places(spoken):
         word = escape(spoken[start:end])
-        parts += [escape(spoken[done:start]), f'<phoneme alphabet="ipa" ph={quoteattr(ipa)}>{word}</phoneme>']
+        said_so = f"<sub alias={quoteattr(how[1:])}>{word}</sub>" if how.startswith(LIKE) else ""
+        said_so = said_so or f'<phoneme alphabet="ipa" ph={quoteattr(how)}>{word}</phoneme>'
+        parts += [escape(spoken[done:start]), said_so]
         done = end
     body = "".join([*parts, escape(spoken[done:])])
     return f'<speak version="1.1" xmlns="{NAMESPACE}" xml:lang={quoteattr(tag)}>{body}</speak>'

@@ -13,6 +13,7 @@ from typing import Final
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
 from zweistimme.project.programme import Programme
+from zweistimme.project.sayings import Saying
 from zweistimme.project.terms import Term
 from zweistimme.project.voice_traits import VoiceTraits
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin
@@ -270,7 +271,7 @@ class Project:
     *terms* are names and terms with what they are elsewhere, by an id; *segments_made* is the highest number an id of
     a segment ever had, since none is given twice; *caption_limits* are by language tag, the source's among them;
     *follow* has lines that nobody has settled translated again once their original was corrected; *brief* is what
-    everybody who translates has to know."""
+    everybody who translates has to know; *sayings* are how words are said, by language and word."""
 
     title: str
     source_tag: str
@@ -286,3 +287,4 @@ class Project:
     caption_limits: Mapping[str, CaptionLimits] = field(default_factory=dict)
     follow: bool = False
     brief: Brief = field(default_factory=Brief)
+    sayings: Mapping[str, Saying] = field(default_factory=dict)

@@ -1,4 +1,4 @@
-"""Words of a version that are said otherwise than a voice would read them, from the project's terms."""
+"""Words of a version that are said otherwise than a voice would read them, from the project's dictionary and terms."""
 
 from __future__ import annotations
 
@@ -7,11 +7,12 @@ from typing import Final
 
 from zweistimme.project.kept_values import KeptValues
 from zweistimme.project.model import Project
+from zweistimme.project.sayings import sayings_in
 from zweistimme.project.term_finding import Sought, TermFinder
 from zweistimme.project.terms import rendering_in
 
 Place = tuple[int, int, str]
-"""Letters ``[start, end)`` of a text, and how they are said, in IPA."""
+"""Letters ``[start, end)`` of a text, and how they are said: in IPA, or behind ``LIKE`` spelled otherwise."""
 
 
 class Pronunciations:
@@ -41,13 +42,14 @@ _kept: KeptValues[Pronunciations] = KeptValues()
 
 def pronunciations_of(project: Project, tag: str) -> Pronunciations:
     """How words of a version are said."""
-    terms = project.terms
-    if not terms:
+    terms, sayings = project.terms, project.sayings
+    if not terms and not sayings:
         return AS_WRITTEN
 
     def made() -> Pronunciations:
         renderings = (rendering_in(term, tag) for term in terms.values())
-        words = [(one.text, one.pronunciation) for one in renderings if one.text and one.pronunciation]
+        words = [(one.word, one.how) for one in sayings_in(sayings, tag)]
+        words += [(one.text, one.pronunciation) for one in renderings if one.text and one.pronunciation]
         return Pronunciations(words, tag) if words else AS_WRITTEN
 
-    return _kept.get(tag, (terms,), made)
+    return _kept.get(tag, (terms, sayings), made)

@@ -40,6 +40,9 @@ WORK: Final[Mapping[str, str]] = {
         "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
         "on the Cast page, or with cast --no-substitutes."
     ),
+    "lexemes-left-out": (
+        "{left_out:word was|words were} left out: they are said neither in IPA, nor in X-SAMPA, nor like another word."
+    ),
     "again-beyond-amount": (
         "{lines:line is|lines are} not right yet, but asking again would cost more than {amount:g}; they stay."
     ),

@@ -29,6 +29,7 @@ def difference(before: Project, after: Project) -> list[Row]:
     rows = [*_heads(before, after)]
     rows += _collection("speaker", "", before.speakers, after.speakers)
     rows += _collection("term", "", before.terms, after.terms)
+    rows += _collection("saying", "", before.sayings, after.sayings)
     if before.segments is not after.segments:
         first, last, other = changed_middle(before.segments, after.segments)
         old = {s.id: s for s in before.segments[first:last]}
@@ -165,6 +166,8 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
     if "term" in by_kind:
         project = replace(project, terms=_merged(project.terms, by_kind["term"]))
+    if "saying" in by_kind:
+        project = replace(project, sayings=_merged(project.sayings, by_kind["saying"]))
     if "segment" in by_kind:
         changes = by_kind["segment"]
         gone = [key for key, segment in changes.items() if segment is None]

@@ -25,6 +25,7 @@ from zweistimme.project.model import (
     Take,
 )
 from zweistimme.project.programme import Programme
+from zweistimme.project.sayings import Saying
 from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
 
@@ -78,6 +79,7 @@ TYPES: Final[dict[str, type]] = {
     "project": ProjectHead,
     "speaker": Speaker,
     "term": Term,
+    "saying": Saying,
     "segment": Segment,
     "version": VersionHead,
     "line": Line,

@@ -24,6 +24,7 @@ from zweistimme.window.theme import SMALL_PT, colour, font, px
 _LEFT, _RIGHT = 74, 14
 """Pixels at either side; at the left stand the names of the two waves."""
 _MOST_SHIFT = 34
+_MARKS = ".,;:!?…“”„«»()¿¡"
 
 
 class CloseUp(QWidget):
@@ -38,6 +39,9 @@ class CloseUp(QWidget):
         self._window = (0.0, 1.0)
         self._playhead_us = 0.0
         self._picture: QPixmap | None = None
+        self._take_words: tuple[Word, ...] = ()
+        self.sounding = ""
+        """The word of the take that a menu was asked for."""
         self._hand = Hand(self, desk, self.x_of, self.time_at)
         self.setMinimumHeight(px(126))
         self.setMouseTracking(True)
@@ -231,6 +235,7 @@ class CloseUp(QWidget):
             for w in take.words
         )
         self._words(painter, words, top - px(6), "dub")
+        self._take_words = words
         heard = self._desk.heard.get(take.id)
         for word in heard.faults if heard else ():
             left, right = (self.x_of(bar.start_us + (at - first) * pace) for at in (word.start_us, word.end_us))
@@ -274,10 +279,13 @@ class CloseUp(QWidget):
         if event is None or segment is None:
             return
         rows = rows_of(self.height())
+        time_us = self.time_at(event.pos().x())
         if event.pos().y() > (rows.top + rows.wave + rows.lower) / 2:
+            under_it = (word.text for word in self._take_words if word.start_us <= time_us < word.end_us)
+            self.sounding = next(under_it, "").strip(_MARKS)
             self.menu_wanted.emit("take" if self._desk.placed() else "dub", event.globalPos())
             return
-        words, time_us = spoken_words(segment), self.time_at(event.pos().x())
+        words = spoken_words(segment)
         under = next((place for place, word in enumerate(words) if word.start_us <= time_us < word.end_us), None)
         if under is not None and event.reason() is QContextMenuEvent.Reason.Mouse:
             self._desk.put_cursor(under)

@@ -150,6 +150,15 @@ _MOVING: Final[dict[str, Callable[[DeskView], object]]] = {
     "timecode": lambda v: v.flip_timecode(),
     "pitch": lambda v: v.page.closeup.pitch.flip(),
 }
+
+
+def _pronounce(view: DeskView) -> None:
+    """How the word is said that was pointed at, in a take; else any."""
+    view.navigation.open_panel("How words are said")
+    view.page.pronouncing.open_word(view.page.closeup.sounding)
+    view.page.closeup.sounding = ""
+
+
 _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "take_earlier": lambda v: v.transcribing.edges.move_take(-1),
     "take_later": lambda v: v.transcribing.edges.move_take(1),
@@ -171,6 +180,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "choose_fitting": lambda v: v.navigation.open_panel("Choose what fits"),
     "follow_original": lambda v: v.following.flip(),
     "compare": lambda v: v.navigation.open_panel("Engines compared"),
+    "pronounce": _pronounce,
     "hear_back": lambda v: v.navigation.open_panel("Takes heard back"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     "concordance": lambda v: v.navigation.search_memory(),

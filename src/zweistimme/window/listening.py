@@ -4,7 +4,7 @@ key: good, again, mend, note."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Final
 
@@ -16,12 +16,12 @@ from zweistimme.messages import msg, msg_act, number, tr
 from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
 from zweistimme.sentences.takes import fault_sentence
-from zweistimme.sound.word_check import WordState
 from zweistimme.stages.voice.heard_back import TakeHeard, hear_back
 from zweistimme.stages.voice.looked_at import Remedy, TakeLooked, look_at_takes, mend_take
 from zweistimme.stages.voice.until_right import again_until_right
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
+from zweistimme.window.known_takes import KnownTake, is_wanted, speaker_of
 from zweistimme.window.layouts import list_table, push_button
 from zweistimme.window.panel.heard_words import heard_words
 from zweistimme.window.theme import SMALL_PT, font, px
@@ -31,24 +31,6 @@ _HEADS: Final = (msg("Line"), msg("Speaker"), msg("Heard"), msg("Wording"), msg(
 _MOST: Final = 500
 _BETWEEN_MS: Final = 500
 _WORDING, _SOUND = 3, 4
-
-
-@dataclass(frozen=True, slots=True)
-class _Known:
-    """What is known of a line's take."""
-
-    heard: TakeHeard | None = None
-    looked: TakeLooked | None = None
-
-    @property
-    def take_id(self) -> str:
-        one = self.heard or self.looked
-        return one.take_id if one else ""
-
-    @property
-    def rank(self) -> tuple[float, int]:
-        """Where it stands: the worst heard first, then by how many faults its sound has."""
-        return self.heard.score if self.heard else 100.0, -len(self.looked.faults) if self.looked else 0
 
 
 class ListeningPanel(QWidget):
@@ -63,7 +45,7 @@ class ListeningPanel(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk, self._tag = desk, ""
-        self.known: dict[str, _Known] = {}
+        self.known: dict[str, KnownTake] = {}
         self._good: set[str] = set()
         self._rows: list[str] = []
         self.table = list_table([tr(words) for words in _HEADS], tr(NAME), (_WORDING, _SOUND))
@@ -162,16 +144,16 @@ class ListeningPanel(QWidget):
             self.known, self._tag = {}, tag
         if isinstance(found, TakeHeard):
             looked = self._same(found.segment_id, found.take_id).looked
-            self.known[found.segment_id] = _Known(found, looked)
+            self.known[found.segment_id] = KnownTake(found, looked)
             self._desk.show_heard(found)
         elif isinstance(found, TakeLooked):
-            self.known[found.segment_id] = _Known(self._same(found.segment_id, found.take_id).heard, found)
+            self.known[found.segment_id] = KnownTake(self._same(found.segment_id, found.take_id).heard, found)
         self._show()
 
-    def _same(self, segment_id: str, take_id: str) -> _Known:
+    def _same(self, segment_id: str, take_id: str) -> KnownTake:
         """What is known of a line, if it is of this take."""
-        one = self.known.get(segment_id, _Known())
-        return one if one.take_id == take_id else _Known()
+        one = self.known.get(segment_id, KnownTake())
+        return one if one.take_id == take_id else KnownTake()
 
     def _forget(self) -> None:
         """What is known of takes that are chosen no more, or say something else, is of no use."""
@@ -191,7 +173,7 @@ class ListeningPanel(QWidget):
         shown = {
             key: one
             for key, one in self.known.items()
-            if one.take_id not in self._good and _is_wanted(one, wanted, _speaker_of(project, key))
+            if one.take_id not in self._good and is_wanted(one, wanted, speaker_of(project, key))
         }
         self._rows = sorted(shown, key=lambda key: shown[key].rank)[:_MOST]
         self.table.blockSignals(True)
@@ -213,9 +195,9 @@ class ListeningPanel(QWidget):
             else tr("Hear takes back: is every word there, and is the sound in order?")
         )  # fmt: skip
 
-    def _fill(self, place: int, key: str, one: _Known) -> None:
+    def _fill(self, place: int, key: str, one: KnownTake) -> None:
         project = self._desk.project
-        name = project.speakers[_speaker_of(project, key)].name
+        name = project.speakers[speaker_of(project, key)].name
         heard, looked = one.heard, one.looked
         line = (heard or looked).number if heard or looked else 0  # type: ignore[union-attr]
         sound = ", ".join(fault_sentence(f.kind, f.amount, f.remedy.value) for f in looked.faults) if looked else ""
@@ -237,7 +219,7 @@ class ListeningPanel(QWidget):
     def _offer(self, project: Project) -> None:
         """Whose takes, and with which findings, can be shown."""
         before = self.filter.currentData()
-        speakers = dict.fromkeys(_speaker_of(project, key) for key in self.known)
+        speakers = dict.fromkeys(speaker_of(project, key) for key in self.known)
         kinds = dict.fromkeys(f.kind for one in self.known.values() if one.looked for f in one.looked.faults)
         states = dict.fromkeys(w.state for one in self.known.values() if one.heard for w in one.heard.faults)
         self.filter.blockSignals(True)
@@ -259,7 +241,7 @@ class ListeningPanel(QWidget):
         if 0 <= row < len(self._rows):
             self._desk.select(self._rows[row])
 
-    def _here(self) -> _Known | None:
+    def _here(self) -> KnownTake | None:
         row = self.table.currentRow()
         return self.known.get(self._rows[row]) if 0 <= row < len(self._rows) else None
 
@@ -312,20 +294,3 @@ class ListeningPanel(QWidget):
             return
         looked = one.looked
         self._desk.jobs.start(msg_act("Mend a take"), lambda work: mend_take(work, tag, looked.take_id, looked.faults))
-
-
-def _speaker_of(project: Project, segment_id: str) -> str:
-    return next((one.speaker_id for one in project.segments if one.id == segment_id), "")
-
-
-def _is_wanted(one: _Known, wanted: str, speaker: str) -> bool:
-    part, _, value = wanted.partition(" ")
-    if part == "speaker":
-        return speaker == value
-    faults = one.looked.faults if one.looked else ()
-    words = one.heard.faults if one.heard else ()
-    if part == "word":
-        return WordState(value) in {word.state for word in words}
-    if part == "sound":
-        return value in {fault.kind for fault in faults}
-    return part != "any" or bool(words or faults)

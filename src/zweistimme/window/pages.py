@@ -49,6 +49,7 @@ def _score(around: Around) -> Page:
 
     page = ScorePage(around.desk, around.player)
     page.record.heard.connect(around.hear)
+    page.pronouncing.heard.connect(around.hear)
     return page
 
 

@@ -38,6 +38,8 @@ from zweistimme.window.panel.line import LinePanel
 from zweistimme.window.panel.picture import PictureView
 from zweistimme.window.panel.terms_here import with_spaces
 from zweistimme.window.peaks import PeakStore
+from zweistimme.window.pronouncing import NAME as PRONOUNCING
+from zweistimme.window.pronouncing import PronouncingPanel
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.saying_back import NAME as SAID_BACK
 from zweistimme.window.saying_back import SayingBackPanel
@@ -119,7 +121,8 @@ class ScorePage(Page):
         panels |= {SAID_BACK: self.saying_back, TERMS: self.terms, BRIEF: self.brief}
         self.comparing = ComparingPanel(desk)
         self.listening = ListeningPanel(desk)
-        panels |= {COMPARED: self.comparing, LISTENING: self.listening}
+        self.pronouncing = PronouncingPanel(desk)
+        panels |= {COMPARED: self.comparing, LISTENING: self.listening, PRONOUNCING: self.pronouncing}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)

@@ -48,7 +48,21 @@ def remember_voices(project: Project, tag: str) -> None:
     for key, voice in chosen.items():
         entry = f"{spoken_tag(tag)} {name_key(project.speakers[key].name)}"
         kept[entry] = [voice, *(other for other in kept.pop(entry, []) if other != voice)][:3]
-    newest = dict(list(kept.items())[-_MOST:])
+    _write(kept)
+
+
+def forget_voice(project: Project, tag: str, speaker_id: str) -> None:
+    """Forget that somebody's name goes with the voice they have: it is not to be what others are proposed."""
+    voice = project.versions[tag].cast.get(speaker_id)
+    entry = f"{spoken_tag(tag)} {name_key(project.speakers[speaker_id].name)}"
+    kept = _read()
+    if voice in kept.get(entry, ()):
+        kept[entry] = [other for other in kept[entry] if other != voice]
+        _write(kept)
+
+
+def _write(kept: Mapping[str, list[str]]) -> None:
+    newest = {name: voices for name, voices in list(kept.items())[-_MOST:] if voices}
     try:
         _file().parent.mkdir(parents=True, exist_ok=True)
         written_text(_file(), msgspec.json.encode(newest).decode() + "\n")

@@ -6,7 +6,7 @@ from functools import partial
 
 from zweistimme.messages import msg_act
 from zweistimme.project.cast_edits import cast_voice, settle_voice
-from zweistimme.stages.cast.earlier import remember_voices
+from zweistimme.stages.cast.earlier import forget_voice, remember_voices
 from zweistimme.window.bridge import Desk
 
 
@@ -21,4 +21,7 @@ def settle(desk: Desk, speaker_id: str, *, settled: bool) -> None:
     """Say that somebody's voice is to stay, or that another may be proposed."""
     label = msg_act("Keep a voice") if settled else msg_act("Let a voice be proposed")
     desk.apply(label, partial(settle_voice, tag=desk.tag, speaker_id=speaker_id, settled=settled))
-    remember_voices(desk.project, desk.tag)
+    if settled:
+        remember_voices(desk.project, desk.tag)
+    else:
+        forget_voice(desk.project, desk.tag, speaker_id)

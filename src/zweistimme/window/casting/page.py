@@ -16,19 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.engines.registry import engine
-from zweistimme.engines.voices import split_voice
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.edits import allow_substitutes, set_version_style
 from zweistimme.project.facts import speakers_in_use
 from zweistimme.project.languages import own_name, substitutes_for
 from zweistimme.project.manner_edits import play_together
-from zweistimme.project.model import AS_USUAL, Preference, Style
-from zweistimme.sound.arrays import Mono
-from zweistimme.stages.answers import LineToSpeak, spoken_line
-from zweistimme.stages.cast import spoken_language
-from zweistimme.stages.voice import manner_for
-from zweistimme.stages.work import Work
+from zweistimme.project.model import Preference, Style
 from zweistimme.window.bridge import Desk
 from zweistimme.window.casting.acts import CastActs
 from zweistimme.window.casting.map_desk import MapDesk
@@ -36,6 +29,7 @@ from zweistimme.window.casting.row import HEADS, CastRow
 from zweistimme.window.layouts import empty, put_heads, scrolled
 from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font, px
+from zweistimme.window.trial_speech import speak_trial
 
 
 class CastPage(Page):
@@ -204,27 +198,9 @@ class CastPage(Page):
             self._hear(key, version.cast[key])
 
     def _hear(self, key: str, voice: str) -> None:
-        """Speak the speaker's first line in a voice; a job, since an engine may take its time."""
+        """Speak the speaker's first line in a voice."""
         version = self._desk.version
         first = next((s for s in self._desk.project.segments if s.speaker_id == key and s.text), None)
-        if version is None or first is None:
-            return
-        line = version.lines.get(first.id)
-        text, tag = line.text if line else first.text, version.tag
-        name, voice_id = split_voice(voice)
-
-        def speak(work: Work) -> None:
-            asked = engine(name)
-            language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
-            manner, _ = manner_for(asked.info().voice(voice_id), version.manners.get(key, AS_USUAL))
-            wanted = LineToSpeak(text, voice_id, language, manner=manner)
-            pieces: list[int] = []
-
-            def hear(samples: Mono) -> None:
-                pieces.append(len(samples))
-                self.heard.emit(samples, False)
-
-            clip = spoken_line(work, asked, wanted, hear).samples
-            self.heard.emit(clip[:0] if pieces else clip, True)
-
-        self._desk.jobs.read("Listen to a voice", speak)
+        if version is not None and first is not None:
+            line = version.lines.get(first.id)
+            speak_trial(self._desk, key, voice, line.text if line else first.text, self.heard.emit)
