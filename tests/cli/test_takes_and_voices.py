@@ -56,3 +56,12 @@ def test_words_are_pronounced_and_kept_as_a_lexicon(demo_folder: Path, tmp_path:
     assert "not for es-ES" in refused("pronounce", project, "--to", "es-ES", "--read", str(file), code=2)
     file.write_text("<html/>", encoding="utf-8")
     assert "no lexicon in PLS" in refused("pronounce", project, "--to", "de-DE", "--read", str(file), code=1)
+
+
+def test_directions_are_proposed_and_given(demo_folder: Path) -> None:
+    project = str(demo_folder)
+    run("line", project, "8", "--to", "de-DE", "--direction", "")
+    assert "whispering" in run("directions", project, "--to", "de-DE", "--apply").stdout
+    rows = json.loads(run("directions", project, "--to", "de-DE", "--json").stdout)
+    assert rows == {"de-DE": []}
+    assert "No line is said unlike" in run("directions", project, "--to", "es-ES", "--line", "1").stdout

@@ -48,6 +48,9 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "takes": Entry(
         "takes_command", "Hear takes back: is every word there, and is the sound in order? The worst come first."
     ),
+    "directions": Entry(
+        "directions_command", "Propose directions from how the original is said: whispered, shouted, hurried, asking."
+    ),
     "pronounce": Entry(
         "pronounce_command", "Say how words are said, list that, and read or write it as a lexicon (PLS 1.0)."
     ),

@@ -40,6 +40,12 @@ WORK: Final[Mapping[str, str]] = {
         "No voice of {engine} speaks {wanted:language}; voices for {related:language} stand in. Refuse that "
         "on the Cast page, or with cast --no-substitutes."
     ),
+    "heard-whispered": "whispered: {share} % of it has a pitch",
+    "heard-shouted": "louder by {level_db:.0f} dB and higher by {pitch_st:.0f} semitones than usual",
+    "heard-hurried": "hurried: {pace:.1f} syllables a second, usually {usual:.1f}",
+    "heard-slow": "slow: {pace:.1f} syllables a second, usually {usual:.1f}",
+    "heard-lively": "lively: its pitch moves by {more_st:.1f} semitones more than usual",
+    "heard-questioning": "its pitch rises by {rise_st:.0f} semitones at the end",
     "lexemes-left-out": (
         "{left_out:word was|words were} left out: they are said neither in IPA, nor in X-SAMPA, nor like another word."
     ),

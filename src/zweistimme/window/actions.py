@@ -159,6 +159,7 @@ ACTIONS: Final = (
     ActionSpec("say_back", "Have wordings said back in the original's language …", "Ctrl+B", "Writing"),
     ActionSpec("hear_back", "Hear takes back and look at their sound …", "Ctrl+H", "Writing"),
     ActionSpec("pronounce", "How words are said …", "Ctrl+Shift+W", "Writing"),
+    ActionSpec("directions", "Propose directions from the original …", "Ctrl+Shift+D", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     *_TERMS,
     ActionSpec("terms", "Names and terms …", "Ctrl+T", "Writing"),

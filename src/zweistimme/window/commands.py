@@ -181,6 +181,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "follow_original": lambda v: v.following.flip(),
     "compare": lambda v: v.navigation.open_panel("Engines compared"),
     "pronounce": _pronounce,
+    "directions": lambda v: v.navigation.open_panel("Directions proposed"),
     "hear_back": lambda v: v.navigation.open_panel("Takes heard back"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     "concordance": lambda v: v.navigation.search_memory(),

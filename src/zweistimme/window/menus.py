@@ -46,7 +46,8 @@ MENUS: Final = (
     MenuSpec("&Line", (
         "edit_line", "copy_original", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
         "follow_original", "compare", "say_back", "concordance", "terms", "term_1", "brief", "mend", _LINE,
-        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", "hear_back", "pronounce",
+        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", "hear_back", "directions",
+        "pronounce",
         _LINE, "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue",
         "stop",
     )),

@@ -27,6 +27,8 @@ from zweistimme.window.clock import Player
 from zweistimme.window.closeup import CloseUp
 from zweistimme.window.comparing import NAME as COMPARED
 from zweistimme.window.comparing import ComparingPanel
+from zweistimme.window.directing import NAME as DIRECTING
+from zweistimme.window.directing import DirectingPanel
 from zweistimme.window.layouts import scrolled
 from zweistimme.window.listening import NAME as LISTENING
 from zweistimme.window.listening import ListeningPanel
@@ -122,7 +124,9 @@ class ScorePage(Page):
         self.comparing = ComparingPanel(desk)
         self.listening = ListeningPanel(desk)
         self.pronouncing = PronouncingPanel(desk)
+        self.directing = DirectingPanel(desk)
         panels |= {COMPARED: self.comparing, LISTENING: self.listening, PRONOUNCING: self.pronouncing}
+        panels |= {DIRECTING: self.directing}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)

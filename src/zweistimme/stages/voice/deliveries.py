@@ -1,0 +1,153 @@
+"""Directions proposed from how the original is said: each line is compared with its speaker's others, and only what the
+voice of the version can do is proposed, with the reason."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, fields
+from typing import Final
+
+import numpy as np
+
+from zweistimme.engines.offers import VoiceInfo
+from zweistimme.engines.registry import engine
+from zweistimme.engines.voices import split_voice
+from zweistimme.project.access import find_version
+from zweistimme.project.edits import set_direction
+from zweistimme.project.errors import EditError, EngineError
+from zweistimme.project.facts import spoken_segments
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Project, Segment
+from zweistimme.project.times import RATE, us_to_samples
+from zweistimme.project.writing import ends_sentence, syllables
+from zweistimme.sound.arrays import Floats
+from zweistimme.sound.delivery import DeliveryFigures, delivery_figures
+from zweistimme.sound.features import RATE as LOW_RATE
+from zweistimme.stages.work import Work, open_sound
+
+_LEAST_LINES: Final = 3
+"""Of somebody who says less nobody knows what is usual."""
+_WORDS: Final[Mapping[str, tuple[str, ...]]] = {
+    "whispered": ("whisper",), "shouted": ("shout", "loud", "angry"), "hurried": ("hurr", "quick", "fast", "lively"),
+    "slow": ("slow", "calm"), "lively": ("lively", "excited", "cheer"), "flat": ("calm", "flat", "sad"),
+    "questioning": ("question", "asking"),
+}  # fmt: skip
+"""What directions may be called by a voice, for what is heard."""
+_SPREADS, _OF_TWO = 3.0, 1.5
+"""How many spreads away something is unlike the others; two things at once need be less so."""
+_LEAST: Final = {"level_db": 6.0, "pitch_st": 2.0, "spread_st": 1.2, "pace": 1.0}
+_UNVOICED, _USUALLY_VOICED = 0.25, 0.45
+_RISE_ST: Final = 3.5
+_MOST_SPREAD_ST: Final = 6.0
+"""Nobody speaks over more than an octave: what moves further was not heard rightly."""
+
+
+@dataclass(frozen=True, slots=True)
+class DirectionProposed:
+    """A direction for a line, what it has now, and why another."""
+
+    segment_id: str
+    number: int
+    before: str
+    direction: str
+    why: Finding
+
+
+def proposed_directions(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> list[DirectionProposed]:
+    """Directions for lines that have none, in order. EditError where there is no programme to listen to."""
+    programme, version = work.project.programme, find_version(work.project, tag)
+    if programme is None:
+        raise EditError("There is no programme to listen to. Bring one in first.")
+    wanted = None if segment_ids is None else set(segment_ids)
+    segments = spoken_segments(work.project)
+    numbers = {segment.id: number for number, segment in enumerate(segments, 1)}
+    figures = _measured(work, segments)
+    found = []
+    for speaker in dict.fromkeys(segment.speaker_id for segment in segments):
+        voice, own = _voice(version.cast.get(speaker, "")), [s for s in segments if s.speaker_id == speaker]
+        known = [figures[segment.id] for segment in own if segment.id in figures]
+        if voice is None or len(known) < _LEAST_LINES:
+            continue
+        for segment in own:
+            line = version.lines.get(segment.id)
+            if line is None or line.direction or segment.id not in figures or line.locked:
+                continue
+            if wanted is not None and segment.id not in wanted:
+                continue
+            for kind, why in _heard(figures[segment.id], known, segment):
+                direction = _called(voice, kind)
+                if direction:
+                    found.append(DirectionProposed(segment.id, numbers[segment.id], line.direction, direction, why))
+                    break
+    return sorted(found, key=lambda one: one.number)
+
+
+def _measured(work: Work, segments: Sequence[Segment]) -> dict[str, DeliveryFigures]:
+    import soxr
+
+    programme = work.project.programme
+    assert programme is not None
+    found = {}
+    with open_sound(work, programme.sound) as reader:
+        for done, segment in enumerate(segments):
+            a, b = us_to_samples(segment.start_us), us_to_samples(segment.end_us)
+            low = np.asarray(soxr.resample(reader.mono(a, b - a), RATE, LOW_RATE, "HQ"), dtype=np.float32)
+            one = delivery_figures(low, syllables(segment.text, work.project.source_tag))
+            if one is not None:
+                found[segment.id] = one
+            work.report((done + 1) / len(segments))
+    return found
+
+
+def _voice(ref: str) -> VoiceInfo | None:
+    """The voice that a cast names; None where its engine does not answer."""
+    name, voice_id = split_voice(ref)
+    try:
+        return engine(name).info().voice(voice_id) if ref else None
+    except EngineError:
+        return None
+
+
+def _called(voice: VoiceInfo, kind: str) -> str:
+    """What a voice calls a way of speaking; empty where it has none."""
+    return next((one for word in _WORDS[kind] for one in voice.directions if word in one.lower()), "")
+
+
+def _heard(one: DeliveryFigures, own: Sequence[DeliveryFigures], segment: Segment) -> list[tuple[str, Finding]]:
+    """What is unlike a person's other lines, what counts most first, with how far."""
+    rows: Floats = np.array([[getattr(each, field.name) for field in fields(each)] for each in own])
+    names = [field.name for field in fields(one)]
+    usual = {name: float(np.nanmedian(rows[:, n])) for n, name in enumerate(names) if np.isfinite(rows[:, n]).any()}
+    away = {name: getattr(one, name) - usual[name] for name in usual}
+
+    def out(name: str, sign: int, spreads: float = _SPREADS) -> bool:
+        column = rows[:, names.index(name)]
+        spread = 1.4826 * float(np.nanmedian(np.abs(column - usual[name])))
+        return bool(sign * away.get(name, 0.0) > max(_LEAST[name], spreads * spread))
+
+    found: list[tuple[str, Finding]] = []
+    if one.voiced < _UNVOICED and usual["voiced"] > _USUALLY_VOICED:
+        found.append(("whispered", Finding("heard-whispered", {"share": round(100 * one.voiced)})))
+    if "pitch_st" in usual and out("level_db", 1, _OF_TWO) and out("pitch_st", 1, _OF_TWO):
+        figures = {"level_db": round(away["level_db"], 1), "pitch_st": round(away["pitch_st"], 1)}
+        found.append(("shouted", Finding("heard-shouted", figures)))
+    pace, common = round(one.pace, 1), round(usual.get("pace", 0.0), 1)
+    if out("pace", 1):
+        found.append(("hurried", Finding("heard-hurried", {"pace": pace, "usual": common})))
+    if out("pace", -1):
+        found.append(("slow", Finding("heard-slow", {"pace": pace, "usual": common})))
+    if "spread_st" in usual and out("spread_st", 1) and one.spread_st < _MOST_SPREAD_ST:
+        found.append(("lively", Finding("heard-lively", {"more_st": round(away["spread_st"], 1)})))
+    asks = segment.text.rstrip().endswith(("?", "؟", "？", ";")) or not ends_sentence(segment.text)
+    if np.isfinite(one.rise_st) and one.rise_st > _RISE_ST and not asks:
+        found.append(("questioning", Finding("heard-questioning", {"rise_st": round(one.rise_st, 1)})))
+    return found
+
+
+def give_directions(project: Project, tag: str, proposed: Sequence[DirectionProposed]) -> Project:
+    """Take directions over; lines that have one by now, are locked or gone keep what they have."""
+    for one in proposed:
+        line = find_version(project, tag).lines.get(one.segment_id)
+        if line is not None and not line.direction and not line.locked:
+            project = set_direction(project, tag, one.segment_id, one.direction)
+    return project
