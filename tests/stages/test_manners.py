@@ -25,7 +25,7 @@ from zweistimme.sentences import sentence_of
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.stages.answers import LineToSpeak, played_together
 from zweistimme.stages.pipeline import run_step
-from zweistimme.stages.voice import manner_for, open_takes
+from zweistimme.stages.voice import manner_for, open_takes, voice
 from zweistimme.stages.voice.exchanges import exchanges
 from zweistimme.standin.engine import BundledEngine
 from zweistimme.store.document import Document
@@ -204,3 +204,13 @@ def test_a_dialogue_costs_what_its_voices_cost(tmp_path: Path) -> None:
         played_together(work, Priced(), lines)
         sizes = [len(line.request(line.text).ssml) for line in lines]
         assert work.ledger.spent("bundled", Period.EVER, "EUR") == pytest.approx(0.01 * sizes[0] + 0.001 * sizes[1])
+
+
+def test_several_takes_of_a_line_are_several_and_the_first_is_chosen(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", two_people()) as document:
+        voice(work_on(document), TAG, ["s1"] * 3)
+        version = document.project.versions[TAG]
+        takes = [take for take in version.takes.values() if take.segment_id == "s1"]
+        assert len({take.clip for take in takes}) == 3
+        assert sorted(take.label for take in takes) == ["take 1", "take 2", "take 3"]
+        assert version.lines["s1"].take_id in {take.id for take in takes}

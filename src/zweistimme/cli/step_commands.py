@@ -95,6 +95,7 @@ def voice(
     takes: list[str] = typer.Option([], help="Import clips named by line number.", metavar="TAG=DIR"),
     line: list[int] = LineOption,
     anew: bool = AnewOption,
+    each: int = typer.Option(1, "--each", min=1, max=20, help="With --anew: so many takes of each line."),
     keep_going: bool = KeepGoingOption,
 ) -> None:
     """Make takes for what is missing or stale, other takes of some lines, or import them."""
@@ -103,6 +104,9 @@ def voice(
     with opened_project(project) as document:
         tags = chosen_tags(to or list(folders), list(document.project.versions))
         ids = _asked_anew(document.project, line, anew=anew)
+        if each > 1 and ids is None:
+            raise CommandError("--each goes with --anew: say which lines are to be asked for anew.")
+        ids = ids * each if ids else None
         if not keep_going:
             check_cast(document.project, [tag for tag in tags if tag not in folders])
         for tag in tags:

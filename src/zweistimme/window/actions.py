@@ -151,6 +151,7 @@ ACTIONS: Final = (
     ActionSpec("edit_source", "Correct the original", "Shift+Return", "Writing"),
     ActionSpec("shorter", "Take the next shorter wording", "K", "Writing"),
     ActionSpec("other_wordings", "Ask for other wordings of what is chosen", "Shift+K", "Writing"),
+    ActionSpec("five_takes", "Ask for five takes of what is chosen", "Shift+J", "Writing"),
     ActionSpec("another_take", "Ask for another take of what is chosen", "J", "Writing"),
     *_OFFERS,
     ActionSpec("choose_fitting", "Choose what fits, for the whole version …", "Ctrl+Shift+K", "Writing"),

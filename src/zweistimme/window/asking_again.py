@@ -18,16 +18,16 @@ class AskAgain:
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         self._desk, self._parent = desk, parent
 
-    def takes(self) -> None:
-        """Other takes of the chosen lines; those there are stay."""
-        self._ask(Step.TAKES, msg_act("Ask for another take"))
+    def takes(self, times: int = 1) -> None:
+        """Other takes of the chosen lines, so many of each; those there are stay."""
+        self._ask(Step.TAKES, msg_act("Ask for another take"), times)
 
     def wordings(self) -> None:
         """Other wordings of the chosen lines; what a hand has written stays, the new ones are on offer."""
         self._ask(Step.TRANSLATION, msg_act("Ask for other wordings"))
 
-    def _ask(self, step: Step, name: str) -> None:
-        ids, tag = self._desk.chosen_ids(), self._desk.tag
+    def _ask(self, step: Step, name: str, times: int = 1) -> None:
+        ids, tag = self._desk.chosen_ids() * times, self._desk.tag
         if not ids or self._desk.version is None:
             return
         costs = [cost for cost in self._costs(step, ids) if cost.amount]
@@ -45,7 +45,8 @@ class AskAgain:
         return found
 
     def _agreed(self, name: str, ids: list[str], costs: list[Cost]) -> bool:
-        lines = tr("this line") if len(ids) == 1 else tr("{n:line|lines}", n=len(ids))
+        count = len(set(ids))
+        lines = tr("this line") if count == 1 else tr("{n:line|lines}", n=count)
         price = " + ".join(money(cost.amount, cost.currency, 4) for cost in costs)
         words = tr("Asking anew for {lines} costs about {price}. What is there stays.", lines=lines, price=price)
         answer = QMessageBox.question(

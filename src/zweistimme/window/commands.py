@@ -172,6 +172,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "edit_source": lambda v: v.page.edit("original"),
     "shorter": lambda v: v.page.line.use_shorter(),
     "another_take": lambda v: v.again.takes(),
+    "five_takes": lambda v: v.again.takes(5),
     "other_wordings": lambda v: v.again.wordings(),
     **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
     **{f"term_{n}": _inserting_term(n - 1) for n in range(1, 6)},

@@ -46,10 +46,9 @@ MENUS: Final = (
     MenuSpec("&Line", (
         "edit_line", "copy_original", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
         "follow_original", "compare", "say_back", "concordance", "terms", "term_1", "brief", "mend", _LINE,
-        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", "hear_back", "directions",
-        "pronounce",
-        _LINE, "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue",
-        "stop",
+        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", "five_takes", "hear_back",
+        "directions", "pronounce", _LINE, "pin", "take_earlier", "take_later", "take_shorter", "take_longer", _LINE,
+        "screen", _LINE, "continue", "stop",
     )),
     MenuSpec("Li&sten", (
         "play", "loop", "from_word", "play_take", "play_original", _LINE,
@@ -78,7 +77,7 @@ CONTEXT: Final[Mapping[str, tuple[str, ...]]] = {
         "edit_line", "play_take", _LINE, "shorter", "other_wordings", "another_take", "record", _LINE,
         "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "pin", "screen",
     ),
-    "take": ("play_take", "play_original", "loop", _LINE, "pronounce", "pin", "another_take", "record"),
+    "take": ("play_take", "play_original", "loop", _LINE, "pronounce", "pin", "another_take", "five_takes", "record"),
     "ribbon": ("pin", "screen", "shorter", "another_take", _LINE, "play_take", "loop", _LINE, "next_open"),
     "nothing": ("play", "insert", "next_wordless", _LINE, "recognise", "find_speech", _LINE, "closer", "wider"),
     "overview": ("play", "follow", _LINE, "next_open", _LINE, "closer", "wider"),

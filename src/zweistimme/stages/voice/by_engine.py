@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import groupby
+from threading import Lock
 
-from zweistimme.engines.offers import Cost
+from zweistimme.engines.offers import Cost, EngineInfo
 from zweistimme.engines.protocol import Engine, HeardWord, Speech
 from zweistimme.engines.registry import engine
 from zweistimme.engines.request_queue import ask_all
@@ -88,6 +90,7 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
     """Ask one engine for all its takes, those of a dialogue together; sentences for those that failed."""
     run = _Run(work, tag, engine(name))
     info = run.engine.info()
+    items = _that_differ(items, info)
     together = work.project.versions[tag].together and info.converses
     groups = (
         exchanges(items, tag, info.limits.characters, pronunciations_of(work.project, tag))
@@ -106,6 +109,15 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
     return [f"“{item.line.text[:40]}”: {error}" for item, error in run.failed]
 
 
+def _that_differ(items: list[OpenTake], info: EngineInfo) -> list[OpenTake]:
+    """Takes without those that a voice that always says a line in one way would say over again."""
+    kept: dict[tuple[str, int], OpenTake] = {}
+    for item in items:
+        varies = info.voice(split_voice(item.voice)[1]).varies
+        kept.setdefault((item.segment.id, item.seed if varies else 0), item)
+    return list(kept.values())
+
+
 @dataclass(frozen=True, slots=True)
 class _Made:
     """What a clip cost, and the take it is, or why it is none."""
@@ -122,6 +134,7 @@ class _Run:
         self.cost = Cost()
         self.failed: list[tuple[OpenTake, EngineError]] = []
         self._told: set[tuple[str, str]] = set()
+        self._numbers, self._turn = Counter[str](), Lock()
 
     def ask(self, items: tuple[OpenTake, ...]) -> tuple[_Made, ...]:
         """The takes of one line, or of a dialogue; trimmed and kept here, beside others that are asked for."""
@@ -161,7 +174,10 @@ class _Run:
                 self._work.deliver("Voice", edit)
 
     def _take(self, item: OpenTake, speech: Speech) -> Take:
-        number = 1 + len(takes_of(self._work.project.versions[self._tag], (item.segment.id,)))
+        with self._turn:
+            self._numbers[item.segment.id] += 1
+            number = self._numbers[item.segment.id]
+        number += len(takes_of(self._work.project.versions[self._tag], (item.segment.id,)))
         info = self.engine.info()
         made = take_from(
             self._work, item.segment.id, speech.samples, item.made_from, TakeKind.SYNTHESIZED, f"take {number}",

@@ -44,8 +44,14 @@ def open_takes(project: Project, tag: str) -> list[OpenTake]:
 
 
 def takes_anew(project: Project, tag: str, segment_ids: Iterable[str]) -> list[OpenTake]:
-    """These lines, as far as they have words and a voice, to be made once more whatever takes they have."""
-    version, wanted = find_version(project, tag), set(segment_ids)
+    """These lines, as far as they have words and a voice, to be made once more whatever takes they have; a line that is
+    named several times as often."""
+    version, wanted = find_version(project, tag), Counter(segment_ids)
     made = Counter((take.segment_id, take.made_from) for take in version.takes.values())
     todo = (_open(project, version, segment) for segment in spoken_segments(project) if segment.id in wanted)
-    return [replace(item, seed=made[item.segment.id, item.made_from]) for item in todo if item is not None]
+    return [
+        replace(item, seed=made[item.segment.id, item.made_from] + more)
+        for item in todo
+        if item is not None
+        for more in range(wanted[item.segment.id])
+    ]
