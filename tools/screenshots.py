@@ -18,6 +18,7 @@ import soundfile
 from PyQt6.QtWidgets import QApplication
 
 from camera import OUT, grab, settle
+from casting_scenes import picture_of_casting, pictures_of_takes
 from demo_project import make_demo_project, work_on
 from picture_scenes import picture_of_bringing_in, pictures_of_other_scripts
 from translation_scenes import pictures_of_translating
@@ -176,18 +177,6 @@ def picture_of_jobs(app: QApplication, window: MainWindow) -> None:
     settle(app)
 
 
-def picture_of_settings(app: QApplication) -> None:
-    """What is set for the whole desk."""
-    from zweistimme.window.caches import Caches
-    from zweistimme.window.settings_dialog import SettingsDialog
-
-    dialog = SettingsDialog(lambda _theme: None, Caches(None, lambda: ""))
-    dialog.show()
-    settle(app, 1)
-    grab(dialog, "settings")
-    dialog.reject()
-
-
 def picture_of_night_in_german(app: QApplication, window: MainWindow, segment_id: str) -> None:
     """The Score in other colours and another language; afterwards as before."""
     window.outfit.choose_language("de")
@@ -235,17 +224,15 @@ def main() -> None:
     picture_of_jobs(app, window)
     pictures_of_translating(app, window)
     pictures_of_the_transcript(app, window)
+    pictures_of_takes(app, window)
     view.desk.show_version(TARGETS[1])
-    view.navigation.show_page("Cast")
-    settle(app)
-    grab(window, "cast")
+    picture_of_casting(app, window)
     view.navigation.show_page("Hand-over")
     settle(app)
     grab(window, "handover")
     picture_of_engines(app, window)
     picture_of_bringing_in(app)
     view.navigation.show_page("Score")
-    picture_of_settings(app)
     picture_of_night_in_german(app, window, ids[3])
     pictures_of_other_scripts(app, window)
     window.close()

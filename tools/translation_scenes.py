@@ -3,9 +3,7 @@ back."""
 
 from __future__ import annotations
 
-import tempfile
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
@@ -17,7 +15,6 @@ from zweistimme.project.term_edits import put_terms
 from zweistimme.project.terms import PartOfSpeech, Rendering, Term
 from zweistimme.project.units import Unit
 from zweistimme.project.wordings import LineState
-from zweistimme.stages.translate.exchange import written_exchange
 
 if TYPE_CHECKING:
     from zweistimme.window.bridge import Desk
@@ -37,11 +34,6 @@ _TERMS = {
     "k3": Term("Varnholm", {"de-DE": Rendering(pronunciation="ˈfaʁnhɔlm")}, part=PartOfSpeech.NAME, kept=True),
     "k4": Term("tooth", {"de-DE": Rendering("Zahn")}, part=PartOfSpeech.NOUN),
 }
-_LOOKED_OVER = (
-    ("Ich hab's gehört.", "Ich habe es auch gehört."),
-    ("vor uns wissen", "noch vor uns allen wissen"),
-    ("Gib mir die Laterne.", "Reich mir bitte die Laterne."),
-)
 
 
 def pictures_of_translating(app: QApplication, window: MainWindow) -> None:
@@ -75,20 +67,7 @@ def pictures_of_translating(app: QApplication, window: MainWindow) -> None:
     settle(app, 6.0)
     grab(window, "said-back")
     view.page.drawer.shut()
-    with tempfile.TemporaryDirectory() as folder:
-        file = Path(folder) / "looked-over.csv"
-        text = written_exchange(desk.project, desk.tag, ".csv").decode("utf-8-sig")
-        for before, after in _LOOKED_OVER:
-            text = text.replace(before, after)
-        file.write_text(text, encoding="utf-8", newline="")
-        edit = partial(set_line_text, tag=desk.tag, segment_id=ids[5], text="Gehört hab ich's.")
-        desk.apply("Write a line", edit)
-        view.navigation.take_back(file)
-        desk.select(ids[1])
-        settle(app, 1.5)
-        grab(window, "taking-back")
-    view.page.drawer.shut()
-    for _ in range(done + 1):
+    for _ in range(done):
         desk.undo()
 
 

@@ -33,7 +33,7 @@ def manual(qtbot: QtBot) -> Manual:
 
 def test_it_opens_where_one_is(window: MainWindow) -> None:
     view = view_of(window)
-    for page, title in (("Score", "The Score"), ("Cast", "Cast and versions"), ("Hand-over", "Hand-over")):
+    for page, title in (("Score", "The Score"), ("Cast", "The voice map"), ("Hand-over", "Hand-over")):
         view.navigation.show_page(page)
         window.actions_by_id["manual"].trigger()
         manual = window.findChild(Manual)

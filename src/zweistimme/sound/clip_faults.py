@@ -32,9 +32,11 @@ _HUM_UNDER_DB: Final = 56.0
 _HUM_BASES_HZ: Final = (50.0, 60.0)
 _HUM_HARMONICS: Final = (1, 2, 3, 4)
 _LEAST_HUM: Final = 2
-_LEAST_ROOM_S: Final = 0.06
+_LEAST_STILL_S: Final = 0.35
 _CUT_S: Final = 0.006
 _CUT_UNDER_DB: Final = 16.0
+_AT_ONCE_S, _CUT_AT_ONCE_DB = 0.0008, 22.0
+"""Who begins with a vowel is loud within milliseconds, but not at once."""
 _BREATH_S: Final = 0.09
 _BREATH_DB: Final = (46.0, 16.0)
 _SPEECH_UNDER_DB: Final = 14.0
@@ -128,15 +130,16 @@ def _room(samples: Mono, rate: int, speech: tuple[int, int], levels: Floats, lou
     if loud_db - room_db < (_NOISY_DB if room_known else _NOISY_WITHIN_DB):
         found.append(FoundFault(ClipFault.NOISE, 0, round(loud_db - room_db, 1)))
     around = np.concatenate((samples[: speech[0]], samples[speech[1] :]))
-    still = around if len(around) >= _LEAST_ROOM_S * rate else samples
-    hum_db = _hum_over_db(still, rate, loud_db)
+    still = len(around) >= _LEAST_STILL_S * rate
+    hum_db = _hum_over_db(around if still else samples, rate, loud_db, spoken=not still)
     if hum_db is not None:
         found.append(FoundFault(ClipFault.HUM, 0, round(hum_db, 1)))
     return found
 
 
-def _hum_over_db(samples: Mono, rate: int, loud_db: float) -> float | None:
-    """How far a hum of the mains stands over what is beside it; None where there is none that could be heard."""
+def _hum_over_db(samples: Mono, rate: int, loud_db: float, *, spoken: bool) -> float | None:
+    """How far a hum of the mains stands over what is beside it; None where there is none that could be heard. Where it
+    is *spoken*, its lowest wave has to be there: a voice may lie as low as the next, but not as that."""
     size = 1 << round(np.log2(0.35 * rate))
     padded = np.pad(samples, (0, max(0, size - len(samples))))
     frames = framed(padded, size, size // 2)
@@ -145,30 +148,36 @@ def _hum_over_db(samples: Mono, rate: int, loud_db: float) -> float | None:
     step = rate / size
     best: float | None = None
     for base in _HUM_BASES_HZ:
-        over = []
+        over, lowest = [], False
         for harmonic in _HUM_HARMONICS:
             place = round(base * harmonic / step)
             near = np.concatenate((level[max(0, place - 9) : place - 3], level[place + 4 : place + 10]))
             peak = float(level[place - 1 : place + 2].max())
             if peak > loud_db - _HUM_UNDER_DB and peak - float(np.median(near)) > _HUM_OVER_DB:
                 over.append(peak - float(np.median(near)))
-        if len(over) >= _LEAST_HUM:
+                lowest |= harmonic == 1
+        if len(over) >= _LEAST_HUM and (lowest or not spoken):
             best = max(best or 0.0, float(np.mean(over)))
     return best
 
 
 def _edges(samples: Mono, rate: int, loud_db: float) -> list[FoundFault]:
     """Speech that begins or ends with the clip as if cut, and breath before and after it."""
-    found, few = [], round(_CUT_S * rate)
+    found, few, first = [], round(_CUT_S * rate), round(_AT_ONCE_S * rate)
     for fault, part, at in (
         (ClipFault.CUT_START, samples[:few], 0),
         (ClipFault.CUT_END, samples[-few:], len(samples) - few),
     ):
-        level = float(decibels(np.sqrt(np.mean(part.astype(np.float64) ** 2))))
-        if level > loud_db - _CUT_UNDER_DB:
+        level = _level_db(part)
+        at_once = _level_db(part[:first] if at == 0 else part[-first:])
+        if level > loud_db - _CUT_UNDER_DB and at_once > loud_db - _CUT_AT_ONCE_DB:
             found.append(FoundFault(fault, at, round(level - loud_db, 1)))
     breath = _breath(samples, rate, loud_db)
     return [*found, breath] if breath else found
+
+
+def _level_db(samples: Mono) -> float:
+    return float(decibels(np.sqrt(np.mean(samples.astype(np.float64) ** 2))))
 
 
 def _breath(samples: Mono, rate: int, loud_db: float) -> FoundFault | None:

@@ -29,6 +29,8 @@ _FRAME_S: Final = 0.03
 _WIDEST_HZ: Final = 450.0
 _LOWEST_HZ, _HIGHEST_HZ = 180.0, 5_200.0
 _MOST_FRAMES: Final = 1_500
+_OCTAVE_ST: Final = 9.0
+"""A pitch further off than this was taken for twice or half of what it is."""
 _DIP_DB: Final = 2.0
 _PEAK_APART_S: Final = 0.09
 
@@ -63,7 +65,8 @@ def pitch_and_spread(pitches: Floats) -> tuple[float, float]:
     """The median pitch in Hz and its spread in semitones (half of what lies between the 16th and 84th percentile)."""
     there = pitches[np.isfinite(pitches)]
     middle = float(np.median(there))
-    below, above = np.percentile(12 * np.log2(there / middle), (16, 84))
+    away = 12 * np.log2(there / middle)
+    below, above = np.percentile(away[np.abs(away) < _OCTAVE_ST], (16, 84))
     return middle, max(0.1, float(above - below) / 2)
 
 

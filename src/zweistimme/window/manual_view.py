@@ -25,12 +25,12 @@ from zweistimme.messages import language, tr
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.theme import px
 
-PAGES: Final = ("desk", "transcript", "translation")
+PAGES: Final = ("desk", "transcript", "translation", "voices")
 _FOLDER: Final = Path(__file__).parent / "manual"
 _PLACES: Final = {
     "Score": ("desk", "The Score"),
     "Speakers": ("transcript", "Speakers"),
-    "Cast": ("desk", "Cast and versions"),
+    "Cast": ("voices", "The voice map"),
     "Hand-over": ("desk", "Hand-over"),
     "Engines": ("desk", "Engines"),
     "Cut anew": ("transcript", "One segment or two"),
@@ -38,6 +38,9 @@ _PLACES: Final = {
     "Have the speech recognised": ("transcript", "Four ways to begin"),
     "Record": ("transcript", "Recording"),
     "Choose what fits": ("translation", "Wordings on offer"),
+    "Takes heard back": ("voices", "Takes heard back"),
+    "How words are said": ("voices", "How words are said"),
+    "Directions proposed": ("voices", "Directions from the original"),
     "Said back": ("translation", "Without knowing the language"),
     "Take back a version": ("translation", "Others look it over"),
     "Search the translation memory": ("translation", "The memory"),

@@ -188,8 +188,8 @@ def _paint_person(painter: QPainter, picture: MapPicture, person: PersonToCast, 
     box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, letter)
     painter.setPen(colour("ink"))
-    above = QRectF(at.x() - px(70), at.y() - radius - px(17), px(140), px(16))
-    painter.drawText(above, Qt.AlignmentFlag.AlignHCenter, person.name)
+    beside = QRectF(at.x() + radius + 4, at.y() - px(8), px(140), px(16))
+    painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, person.name)
 
 
 def paint_hand(painter: QPainter, picture: MapPicture, key: str, at: QPointF, voice: str) -> None:

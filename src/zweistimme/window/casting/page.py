@@ -31,6 +31,9 @@ from zweistimme.window.page import Page
 from zweistimme.window.theme import TITLE_PT, font, px
 from zweistimme.window.trial_speech import speak_trial
 
+_HEAD, _ROW, _MOST = 24, 38, 240
+"""How high the list of people is, in pixels at the usual size of type."""
+
 
 class CastPage(Page):
     """A row a speaker: name, measured pitch, lines, and the voice; under it the map of people and voices."""
@@ -191,6 +194,8 @@ class CastPage(Page):
             row.listen.clicked.connect(partial(self._listen, row.key))
             row.name.installEventFilter(self)
         self._grid.setColumnStretch(7, 1)
+        people = min(px(_HEAD + _ROW * len(keys)), px(_MOST))
+        self.halves.setSizes([people, max(px(330), self.halves.height() - people)])
 
     def _listen(self, key: str, _checked: bool = False) -> None:
         version = self._desk.version

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from html import escape
 from typing import Any, Final
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -61,7 +62,6 @@ class VoicePanel(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Voices, the likest first"))
         self.list.setMinimumHeight(px(84))
-        self.setMinimumHeight(px(300))
         self.about, self.why = QLabel(), QLabel()
         self.about.setWordWrap(True)
         self.why.setWordWrap(True)
@@ -196,7 +196,9 @@ def _likeness_words(steps: float | None) -> str:
 def _about(voice: VoiceOnOffer) -> str:
     info, traits = voice.info, voice.traits
     name, _ = split_voice(voice.ref)
-    parts = [tr(info.kind), info.about, ", ".join(own_name(language) for language in info.languages)]
+    spoken = [own_name(language) for language in info.languages]
+    languages = ", ".join(spoken) if len(spoken) == 1 else tr("{n:language|languages}", n=len(spoken))
+    parts = [tr(info.kind), info.about, languages]
     if traits is not None and traits.pitch_hz:
         parts.append(
             tr("measured: {pitch_hz:.0f} Hz, {pace:.1f} syllables a second", pitch_hz=traits.pitch_hz, pace=traits.pace)
@@ -209,4 +211,4 @@ def _about(voice: VoiceOnOffer) -> str:
         parts.append(tr("{price:g} a character", price=voice.price))
     if name != BUNDLED:
         parts.append(name)
-    return f"<b>{info.name}</b> · " + " · ".join(part for part in parts if part)
+    return f"<b>{escape(info.name)}</b> · " + " · ".join(escape(part) for part in parts if part)

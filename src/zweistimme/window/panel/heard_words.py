@@ -14,6 +14,7 @@ from zweistimme.sound.word_check import WordState
 from zweistimme.stages.voice.heard_back import WordHeard
 from zweistimme.window.theme import SMALL_PT, colour, font
 
+_AROUND: Final = ".,;:!?…“”„«»()¿¡"
 _MARKS: Final = {
     WordState.MUMBLED: ("<u>", "</u>", "firm"), WordState.MISSING: ("<s>", "</s>", "hard"),
     WordState.DOUBLED: ("<b>", " ×2</b>", "hard"), WordState.ADDED: ("<i>+", "</i>", "hard"),
@@ -37,4 +38,4 @@ def paint_fault(painter: QPainter, word: WordHeard, box: QRectF) -> None:
     painter.setBrush(colour(role, 36))
     painter.drawRect(box)
     painter.setFont(font(SMALL_PT))
-    painter.drawText(QPointF(box.left() + 2, box.bottom() - 3), f"{word.text}: {tr(word.state.value)}")
+    painter.drawText(QPointF(box.left() + 2, box.bottom() - 3), f"{word.text.strip(_AROUND)}: {tr(word.state.value)}")
