@@ -16,7 +16,7 @@ from zweistimme.project.model import Segment
 from zweistimme.project.writing import syllables
 from zweistimme.sound.delivery import DeliveryFigures, delivery_figures
 from zweistimme.sound.features import RATE
-from zweistimme.stages.voice.deliveries import _heard, give_directions, proposed_directions
+from zweistimme.stages.voice.deliveries import _heard, _usual, give_directions, proposed_directions
 from zweistimme.standin.voice import Manner, speak_spans, voice_by_id
 from zweistimme.store.document import Document
 
@@ -44,7 +44,7 @@ def usual() -> list[DeliveryFigures]:
 
 
 def kinds(one: DeliveryFigures, usual: list[DeliveryFigures]) -> list[str]:
-    return [kind for kind, _ in _heard(one, [*usual, one], Segment("s", "p", 0, 1, TEXTS[0]))]
+    return [kind for kind, _ in _heard(one, _usual([*usual, one]), Segment("s", "p", 0, 1, TEXTS[0]))]
 
 
 def test_a_whisper_a_shout_hurry_and_calm_are_heard(usual: list[DeliveryFigures]) -> None:
@@ -56,14 +56,14 @@ def test_a_whisper_a_shout_hurry_and_calm_are_heard(usual: list[DeliveryFigures]
 
 def test_of_what_is_said_as_usual_nothing_is_said(usual: list[DeliveryFigures]) -> None:
     for one in usual:
-        assert _heard(one, usual, Segment("s", "p", 0, 1, "It is so.")) == []
+        assert _heard(one, _usual(usual), Segment("s", "p", 0, 1, "It is so.")) == []
 
 
 def test_a_rise_that_no_question_mark_says_is_a_question(usual: list[DeliveryFigures]) -> None:
     rising = replace(usual[0], rise_st=6.0)
     assert kinds(rising, usual) == ["questioning"]
     asked = Segment("s", "p", 0, 1, "Nobody has seen him?")
-    assert _heard(rising, [*usual, rising], asked) == []
+    assert _heard(rising, _usual([*usual, rising]), asked) == []
 
 
 def test_the_demo_s_whisper_is_found_and_nothing_else(demo: Document) -> None:

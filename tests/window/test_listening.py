@@ -58,6 +58,7 @@ def panel(view: DeskView, qtbot: QtBot) -> ListeningPanel:
     qtbot.waitUntil(lambda: bool(view.desk.jobs.runs), timeout=5_000)
     qtbot.waitUntil(lambda: not view.desk.jobs.runs, timeout=120_000)
     qtbot.waitUntil(lambda: sum(one.heard is not None for one in made.known.values()) == 18, timeout=5_000)
+    qtbot.waitUntil(lambda: not made._soon.isActive() and made.table.rowCount() == 18, timeout=5_000)
     return made
 
 

@@ -123,7 +123,8 @@ def test_a_lexicon_is_read_and_written(view: DeskView, panel: PronouncingPanel, 
 
 def test_one_s_own_words_are_offered(view: DeskView, panel: PronouncingPanel) -> None:
     keep_own([Saying(WORD, "de", like="Uhrmahcher")], view.desk.tag)
-    panel.refresh()
+    view.page.drawer.shut()
+    view.navigation.open_panel("How words are said")
     assert panel.from_own.text() == "Use 1 word of mine"
     panel.from_own.click()
     assert panel.table.rowCount() == 1

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zweistimme.project.model import Project
 from zweistimme.sound.word_check import WordState
 from zweistimme.stages.voice.heard_back import TakeHeard
 from zweistimme.stages.voice.looked_at import TakeLooked
@@ -26,11 +25,6 @@ class KnownTake:
     def rank(self) -> tuple[float, int]:
         """Where it stands: the worst heard first, then by how many faults its sound has."""
         return self.heard.score if self.heard else 100.0, -len(self.looked.faults) if self.looked else 0
-
-
-def speaker_of(project: Project, segment_id: str) -> str:
-    """Who speaks a segment; empty where it is gone."""
-    return next((one.speaker_id for one in project.segments if one.id == segment_id), "")
 
 
 def is_wanted(one: KnownTake, wanted: str, speaker: str) -> bool:

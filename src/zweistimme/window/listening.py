@@ -13,7 +13,6 @@ from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence, QPalette
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QTableWidgetItem, QVBoxLayout, QWidget
 
 from zweistimme.messages import msg, msg_act, number, tr
-from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
 from zweistimme.sentences.takes import fault_sentence
 from zweistimme.stages.voice.heard_back import TakeHeard, hear_back
@@ -21,7 +20,7 @@ from zweistimme.stages.voice.looked_at import Remedy, TakeLooked, look_at_takes,
 from zweistimme.stages.voice.until_right import again_until_right
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
-from zweistimme.window.known_takes import KnownTake, is_wanted, speaker_of
+from zweistimme.window.known_takes import KnownTake, is_wanted
 from zweistimme.window.layouts import list_table, push_button
 from zweistimme.window.panel.heard_words import heard_words
 from zweistimme.window.theme import SMALL_PT, font, px
@@ -30,6 +29,7 @@ NAME: Final = msg("Takes heard back")
 _HEADS: Final = (msg("Line"), msg("Speaker"), msg("Heard"), msg("Wording"), msg("Sound"))
 _MOST: Final = 500
 _BETWEEN_MS: Final = 500
+_SOON_MS: Final = 100
 _WORDING, _SOUND = 3, 4
 
 
@@ -61,7 +61,9 @@ class ListeningPanel(QWidget):
         )
         self.row = push_button(tr("▸ In a row"), self.play_in_a_row)
         self.row.setCheckable(True)
-        self._next = QTimer(self)
+        self._soon, self._next = QTimer(self), QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._show)
         self._next.setSingleShot(True)
         self._next.timeout.connect(self._play_next)
         self._lay_out()
@@ -148,7 +150,8 @@ class ListeningPanel(QWidget):
             self._desk.show_heard(found)
         elif isinstance(found, TakeLooked):
             self.known[found.segment_id] = KnownTake(self._same(found.segment_id, found.take_id).heard, found)
-        self._show()
+        if not self._soon.isActive():  # results come faster than anybody reads
+            self._soon.start(_SOON_MS)
 
     def _same(self, segment_id: str, take_id: str) -> KnownTake:
         """What is known of a line, if it is of this take."""
@@ -167,23 +170,23 @@ class ListeningPanel(QWidget):
     # showing
 
     def _show(self) -> None:
-        project = self._desk.project
+        who = self._speakers()
         here = self._rows[self.table.currentRow()] if 0 <= self.table.currentRow() < len(self._rows) else ""
         wanted = str(self.filter.currentData() or "")
         shown = {
             key: one
             for key, one in self.known.items()
-            if one.take_id not in self._good and is_wanted(one, wanted, speaker_of(project, key))
+            if one.take_id not in self._good and is_wanted(one, wanted, who.get(key, ""))
         }
         self._rows = sorted(shown, key=lambda key: shown[key].rank)[:_MOST]
         self.table.blockSignals(True)
         self.table.setRowCount(len(self._rows))
         for place, key in enumerate(self._rows):
-            self._fill(place, key, shown[key])
+            self._fill(place, shown[key], who.get(key, ""))
         if here in self._rows:
             self.table.setCurrentCell(self._rows.index(here), 0)
         self.table.blockSignals(False)
-        self._offer(project)
+        self._offer(who)
         heard = [one.heard for one in self.known.values() if one.heard is not None]
         self.about.setText(
             tr(
@@ -195,9 +198,13 @@ class ListeningPanel(QWidget):
             else tr("Hear takes back: is every word there, and is the sound in order?")
         )  # fmt: skip
 
-    def _fill(self, place: int, key: str, one: KnownTake) -> None:
-        project = self._desk.project
-        name = project.speakers[speaker_of(project, key)].name
+    def _speakers(self) -> dict[str, str]:
+        """Who speaks each segment."""
+        return {one.id: one.speaker_id for one in self._desk.project.segments}
+
+    def _fill(self, place: int, one: KnownTake, speaker: str) -> None:
+        people = self._desk.project.speakers
+        name = people[speaker].name if speaker in people else ""
         heard, looked = one.heard, one.looked
         line = (heard or looked).number if heard or looked else 0  # type: ignore[union-attr]
         sound = ", ".join(fault_sentence(f.kind, f.amount, f.remedy.value) for f in looked.faults) if looked else ""
@@ -216,10 +223,11 @@ class ListeningPanel(QWidget):
             wording.setData(Qt.ItemDataRole.AccessibleTextRole, f"{heard.text if heard else ''} {said}".strip())
             wording.setToolTip(said)
 
-    def _offer(self, project: Project) -> None:
+    def _offer(self, who: dict[str, str]) -> None:
         """Whose takes, and with which findings, can be shown."""
         before = self.filter.currentData()
-        speakers = dict.fromkeys(speaker_of(project, key) for key in self.known)
+        people = self._desk.project.speakers
+        speakers = dict.fromkeys(who[key] for key in self.known if who.get(key) in people)
         kinds = dict.fromkeys(f.kind for one in self.known.values() if one.looked for f in one.looked.faults)
         states = dict.fromkeys(w.state for one in self.known.values() if one.heard for w in one.heard.faults)
         self.filter.blockSignals(True)
@@ -227,7 +235,7 @@ class ListeningPanel(QWidget):
         self.filter.addItem(tr("all takes"), "")
         self.filter.addItem(tr("with findings"), "any")
         for key in speakers:
-            self.filter.addItem(project.speakers[key].name, f"speaker {key}")
+            self.filter.addItem(people[key].name, f"speaker {key}")
         for state in states:
             self.filter.addItem(tr("with a word {state}", state=tr(state.value)), f"word {state.value}")
         for kind in kinds:

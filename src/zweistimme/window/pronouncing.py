@@ -3,6 +3,7 @@ before and after, and exchanged as a lexicon."""
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -54,6 +55,8 @@ class PronouncingPanel(QWidget):
         super().__init__()
         self._desk = desk
         self._shown: list[Saying] = []
+        self._of: tuple[object, ...] = (None, None, None)
+        """What was shown last was made of this."""
         self.table = list_table([tr(words) for words in _HEADS], tr(NAME), (0, 1))
         self.word, self.kind, self.how = QLineEdit(), QComboBox(), QLineEdit()
         self.word.setPlaceholderText(tr("Word, as it is written"))
@@ -118,19 +121,26 @@ class PronouncingPanel(QWidget):
     # what is shown
 
     def showEvent(self, event: object) -> None:
+        self._of = (None, None, None)  # one's own lexicon may be another
         self.refresh()
 
     def refresh(self) -> None:
         """Show the dictionary of the language on the desk."""
         if not self.isVisible() or self._desk.version is None:
             return
-        tag, project = self._desk.tag, self._desk.project
+        tag, project, version = self._desk.tag, self._desk.project, self._desk.version
+        of = (tag, project.sayings, version.lines)
+        if all(a is b for a, b in zip(of, self._of, strict=True)):
+            return
+        self._of = of
         self._shown = sorted(sayings_in(project.sayings, tag), key=lambda one: one.word.casefold())
+        finder = Pronunciations([(one.word, one.how) for one in self._shown], tag)
+        times = Counter(word for line in version.lines.values() for word, _ in finder.of(line.text))
         self.table.blockSignals(True)
         self.table.setRowCount(len(self._shown))
         for row, one in enumerate(self._shown):
             how = f"/{one.ipa}/" if one.ipa else tr("like “{text}”", text=one.like)
-            for column, words in enumerate((one.word, how, one.language, str(len(self._lines_with(one))))):
+            for column, words in enumerate((one.word, how, one.language, str(times[one.word]))):
                 self.table.setItem(row, column, QTableWidgetItem(words))
         self.table.blockSignals(False)
         try:

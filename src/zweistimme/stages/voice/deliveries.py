@@ -68,13 +68,14 @@ def proposed_directions(work: Work, tag: str, segment_ids: Iterable[str] | None 
         known = [figures[segment.id] for segment in own if segment.id in figures]
         if voice is None or len(known) < _LEAST_LINES:
             continue
+        usual = _usual(known)
         for segment in own:
             line = version.lines.get(segment.id)
             if line is None or line.direction or segment.id not in figures or line.locked:
                 continue
             if wanted is not None and segment.id not in wanted:
                 continue
-            for kind, why in _heard(figures[segment.id], known, segment):
+            for kind, why in _heard(figures[segment.id], usual, segment):
                 direction = _called(voice, kind)
                 if direction:
                     found.append(DirectionProposed(segment.id, numbers[segment.id], line.direction, direction, why))
@@ -113,30 +114,39 @@ def _called(voice: VoiceInfo, kind: str) -> str:
     return next((one for word in _WORDS[kind] for one in voice.directions if word in one.lower()), "")
 
 
-def _heard(one: DeliveryFigures, own: Sequence[DeliveryFigures], segment: Segment) -> list[tuple[str, Finding]]:
+def _usual(own: Sequence[DeliveryFigures]) -> dict[str, tuple[float, float]]:
+    """By a figure, what is usual for a person, and how far their lines spread about it."""
+    found = {}
+    for field in fields(DeliveryFigures):
+        values: Floats = np.array([getattr(one, field.name) for one in own])
+        values = values[np.isfinite(values)]
+        if len(values):
+            middle = float(np.median(values))
+            found[field.name] = middle, 1.4826 * float(np.median(np.abs(values - middle)))
+    return found
+
+
+def _heard(
+    one: DeliveryFigures, usual: Mapping[str, tuple[float, float]], segment: Segment
+) -> list[tuple[str, Finding]]:
     """What is unlike a person's other lines, what counts most first, with how far."""
-    rows: Floats = np.array([[getattr(each, field.name) for field in fields(each)] for each in own])
-    names = [field.name for field in fields(one)]
-    usual = {name: float(np.nanmedian(rows[:, n])) for n, name in enumerate(names) if np.isfinite(rows[:, n]).any()}
-    away = {name: getattr(one, name) - usual[name] for name in usual}
+    away = {name: getattr(one, name) - middle for name, (middle, _) in usual.items()}
 
     def out(name: str, sign: int, spreads: float = _SPREADS) -> bool:
-        column = rows[:, names.index(name)]
-        spread = 1.4826 * float(np.nanmedian(np.abs(column - usual[name])))
-        return bool(sign * away.get(name, 0.0) > max(_LEAST[name], spreads * spread))
+        return name in usual and bool(sign * away[name] > max(_LEAST[name], spreads * usual[name][1]))
 
     found: list[tuple[str, Finding]] = []
-    if one.voiced < _UNVOICED and usual["voiced"] > _USUALLY_VOICED:
+    if one.voiced < _UNVOICED and usual["voiced"][0] > _USUALLY_VOICED:
         found.append(("whispered", Finding("heard-whispered", {"share": round(100 * one.voiced)})))
-    if "pitch_st" in usual and out("level_db", 1, _OF_TWO) and out("pitch_st", 1, _OF_TWO):
+    if out("level_db", 1, _OF_TWO) and out("pitch_st", 1, _OF_TWO):
         figures = {"level_db": round(away["level_db"], 1), "pitch_st": round(away["pitch_st"], 1)}
         found.append(("shouted", Finding("heard-shouted", figures)))
-    pace, common = round(one.pace, 1), round(usual.get("pace", 0.0), 1)
+    pace, common = round(one.pace, 1), round(usual.get("pace", (0.0, 0.0))[0], 1)
     if out("pace", 1):
         found.append(("hurried", Finding("heard-hurried", {"pace": pace, "usual": common})))
     if out("pace", -1):
         found.append(("slow", Finding("heard-slow", {"pace": pace, "usual": common})))
-    if "spread_st" in usual and out("spread_st", 1) and one.spread_st < _MOST_SPREAD_ST:
+    if out("spread_st", 1) and one.spread_st < _MOST_SPREAD_ST:
         found.append(("lively", Finding("heard-lively", {"more_st": round(away["spread_st"], 1)})))
     asks = segment.text.rstrip().endswith(("?", "؟", "？", ";")) or not ends_sentence(segment.text)
     if np.isfinite(one.rise_st) and one.rise_st > _RISE_ST and not asks:

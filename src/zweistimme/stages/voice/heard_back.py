@@ -28,6 +28,7 @@ from zweistimme.project.facts import chosen_take, fingerprint, spoken_segments
 from zweistimme.project.languages import language_of, spoken_tag
 from zweistimme.project.model import Line, Project, Take, Version
 from zweistimme.project.pronunciations import pronunciations_of
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.terms import rendering_in
 from zweistimme.project.times import RATE, samples_to_us, seconds_to_us
 from zweistimme.project.writing import spoken_text, words_in
@@ -99,7 +100,7 @@ def _takes(version: Version, line: Line, *, every: bool) -> list[Take]:
     chosen = chosen_take(version, line)
     if not every:
         return [chosen] if chosen else []
-    return [take for take in version.takes.values() if take.segment_id == line.segment_id]
+    return takes_of(version, (line.segment_id,))
 
 
 def hear_back(

@@ -100,8 +100,10 @@ def look_at_takes(
     wanted = None if segment_ids is None else set(segment_ids)
     project, todo = work.project, takes_to_hear(work.project, tag)
     measured = []
+    speakers = {segment.id: segment.speaker_id for segment in project.segments}
     for done, (number, line, take) in enumerate(todo):
-        measured.append(_measured(work, tag, number, line.text, take))
+        voice = _voice_of(project, tag, take, speakers[take.segment_id])
+        measured.append(_measured(work, tag, number, line.text, take, voice))
         work.report((done + 1) / len(todo))
     found = []
     for voice in dict.fromkeys(one.voice for one in measured):
@@ -114,7 +116,7 @@ def look_at_takes(
     return shown if project.segments else []
 
 
-def _measured(work: Work, tag: str, number: int, text: str, take: Take) -> _Measured:
+def _measured(work: Work, tag: str, number: int, text: str, take: Take, voice: str) -> _Measured:
     samples = work.clips.get(take.clip)
     speech = take.speech_start_samples, take.speech_end_samples
     faults = tuple(
@@ -122,15 +124,14 @@ def _measured(work: Work, tag: str, number: int, text: str, take: Take) -> _Meas
         for one in clip_faults(samples, RATE, speech)
     )
     looked = TakeLooked(take.segment_id, take.id, number, faults)
-    return _Measured(looked, _voice_of(work.project, tag, take), _figures(samples, take, text, tag))
+    return _Measured(looked, voice, _figures(samples, take, text, tag))
 
 
-def _voice_of(project: Project, tag: str, take: Take) -> str:
+def _voice_of(project: Project, tag: str, take: Take, speaker: str) -> str:
     """Whose voice a take is, as far as is known: the engine's, or that of the speaker."""
-    segment = next(one for one in project.segments if one.id == take.segment_id)
     if take.maker is not None:
         return f"{take.maker.engine}/{take.maker.voice}"
-    return f"{take.kind.value}/{find_version(project, tag).cast.get(segment.speaker_id, segment.speaker_id)}"
+    return f"{take.kind.value}/{find_version(project, tag).cast.get(speaker, speaker)}"
 
 
 def _figures(samples: Mono, take: Take, text: str, tag: str) -> tuple[float, float, float]:
@@ -151,20 +152,16 @@ def _figures(samples: Mono, take: Take, text: str, tag: str) -> tuple[float, flo
 def _beside_each_other(group: Sequence[_Measured]) -> list[TakeLooked]:
     """Takes of one voice, with what stands out from the others."""
     rows: Floats = np.array([one.figures for one in group])
-    found = []
-    for place, one in enumerate(group):
-        more = []
-        for column, name in enumerate(_LEAST_APART):
-            known = rows[np.isfinite(rows[:, column]), column]
-            if len(known) < _LEAST_TAKES or not np.isfinite(rows[place, column]):
-                continue
-            middle = float(np.median(known))
-            spread = 1.4826 * float(np.median(np.abs(known - middle)))
-            away = float(rows[place, column]) - middle
-            if abs(away) > max(_SPREADS * spread, _LEAST_APART[name]):
-                more.append(TakeFault(name, 0, round(away, 1)))
-        found.append(replace(one.looked, faults=(*one.looked.faults, *more)))
-    return found
+    more: list[list[TakeFault]] = [[] for _ in group]
+    for column, name in enumerate(_LEAST_APART):
+        known = rows[np.isfinite(rows[:, column]), column]
+        if len(known) < _LEAST_TAKES:
+            continue
+        away = rows[:, column] - np.median(known)
+        spread = 1.4826 * float(np.median(np.abs(known - np.median(known))))
+        for place in np.flatnonzero(np.abs(away) > max(_SPREADS * spread, _LEAST_APART[name])).tolist():
+            more[place].append(TakeFault(name, 0, round(float(away[place]), 1)))
+    return [replace(one.looked, faults=(*one.looked.faults, *beside)) for one, beside in zip(group, more, strict=True)]
 
 
 def mend_take(work: Work, tag: str, take_id: str, faults: Sequence[TakeFault]) -> Take:

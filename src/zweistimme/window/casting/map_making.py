@@ -37,7 +37,7 @@ class MapMaker(QObject):
     def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
-        self._of: tuple[object, ...] = ()
+        self._of: tuple[object, ...] = (None,) * 5
         self._making = Latest("voice map", self)
         self._making.ready.connect(self.made)
 
@@ -46,8 +46,9 @@ class MapMaker(QObject):
         desk = self._desk
         project, version = desk.project, desk.version
         names = tuple(name for name, found in desk.book.tests.items() if found.info is not None)
-        of = (desk.tag, names, id(project.speakers), id(project.segments), project.substitutes)
-        if version is None or (of == self._of and not anew):
+        of = (desk.tag, names, project.substitutes, project.speakers, project.segments)
+        same = self._of[:3] == of[:3] and all(a is b for a, b in zip(self._of[3:], of[3:], strict=True))
+        if version is None or (same and not anew):
             return
         self._of = of
         self._making.want(partial(_made, project, desk.tag, names))
