@@ -302,8 +302,12 @@ def test_a_take_put_on_its_neighbour_is_said_to_clash_and_moves_only_what_is_nea
     assert (state.complete, state.clashes) == (True, sum(bool(p.clash_us) for p in placed.values()))
     assert all(p.tempo <= 1.5 + 1e-3 for p in placed.values())
     free = pin_and_plan(project, tag, moved.id, None).versions[tag].placements
+    # who is late by how much may be shared otherwise between neighbours; in all it is as before
+    starts = {segment.id: segment.start_us for segment in demo.project.segments}
+    late_us = [sum(abs(p.start_us - starts[p.segment_id]) for p in placed.values()) for placed in (before, free)]
+    assert abs(late_us[0] - late_us[1]) < 20_000
     for key, one in free.items():
-        assert abs(one.start_us - before[key].start_us) < 20_000
+        assert abs(one.start_us - before[key].start_us) < 200_000
         assert not one.clash_us
 
 
