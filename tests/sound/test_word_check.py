@@ -68,3 +68,13 @@ def test_words_lie_where_they_are_said() -> None:
 def test_of_a_single_word_or_nothing_nothing_is_said() -> None:
     assert check_words(low(said("alva").samples), low(said("dario").samples), [(0.0, 0.5)]) == []
     assert check_words(np.zeros(10, np.float32), low(said("dario").samples), [(0.0, 0.2), (0.2, 0.4)]) == []
+
+
+def test_a_speech_of_a_minute_is_looked_at_within_bounds() -> None:
+    times = 14
+    clip, reference = np.tile(said("alva").samples, times), np.tile(said("dario").samples, times)
+    length = len(said("dario").samples) / DESK
+    marks = [(a + n * length, b + n * length) for n in range(times) for _, a, b in said("dario").words]
+    found = check_words(low(clip), low(reference), marks)
+    assert len(found) == len(marks)
+    assert sum(one.state is not WordState.CLEAR for one in found) <= len(marks) // 10

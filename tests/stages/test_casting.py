@@ -194,3 +194,21 @@ def test_it_is_said_with_which_voices_a_version_can_be_spoken() -> None:
     assert (related.kind, list(related.related)) == ("related", ["pt", "es"])
     assert coverage(replace(project, substitutes=False), "gl-ES", voices).kind == "none"
     assert coverage(project, TAG, voices[1:]).kind == "none"
+
+
+def test_of_many_voices_the_few_that_matter_give_the_same() -> None:
+    random = np.random.default_rng(5)
+    voices = [offer(f"v{n}", float(random.uniform(90, 320)), float(random.uniform(0.9, 1.4))) for n in range(300)]
+    people = [person(f"p{n}", float(random.uniform(90, 320)), float(random.uniform(0.9, 1.4))) for n in range(6)]
+    found = proposals(people, voices, TAG)
+    for one in people:
+        steps = distances(features([one.traits]), features([voice.traits for voice in voices]))[0]
+        named = {voice.ref: float(step) for voice, step in zip(voices, steps, strict=True)}
+        assert named[found[one.key].voice] < np.percentile(steps, 4)
+        assert found[one.key].reasons[0].figures["count"] == 300
+
+
+def test_it_is_said_which_related_language_a_voice_speaks() -> None:
+    info = VoiceInfo("two", "Two", "woman", ("fr-FR", "es-ES"))
+    found = proposals([person("a", 200)], [VoiceOnOffer("two", info, traits(200, 1.1), related=True)], "gl-ES")
+    assert {r.code: r.figures for r in found["a"].reasons}["voice-related"] == {"language": "es-ES"}

@@ -10,17 +10,18 @@ import pytest
 
 from demo_project import work_on
 from zweistimme.engines.protocol import HeardWord
-from zweistimme.project.edits import add_take, add_version
-from zweistimme.project.errors import EditError
+from zweistimme.project.edits import add_take, add_version, choose_take
+from zweistimme.project.errors import EditError, EngineError
 from zweistimme.project.facts import chosen_take
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Take
 from zweistimme.project.times import RATE
 from zweistimme.sound.word_check import WordState
-from zweistimme.stages.voice import heard_back
+from zweistimme.stages.voice import heard_back, until_right
 from zweistimme.stages.voice.heard_back import WordHeard, against_recognised, hear_back
 from zweistimme.stages.voice.looked_at import Remedy, TakeFault, look_at_takes, mend_take
 from zweistimme.stages.voice.until_right import Bounds, again_until_right
-from zweistimme.store.document import Document
+from zweistimme.store.document import Document, Edit
 
 TAG = "de-DE"
 
@@ -159,3 +160,48 @@ def test_again_stays_within_the_bounds(demo: Document) -> None:
     bad = without_a_word(demo, key, 3)
     (one,) = again_until_right(work_on(demo), TAG, [key], Bounds(score=95, tries=0))
     assert one.take_id == bad.id
+
+
+def test_what_somebody_chose_meanwhile_stays(demo: Document) -> None:
+    key = long_line(demo)
+    first, bad = take_of(demo, key), without_a_word(demo, key, 3)
+    work = work_on(demo)
+
+    def chosen_meanwhile(label: str, edit: Edit) -> None:
+        demo.apply(label, edit)
+        if label == "Voice":
+            demo.apply("Choose", partial(choose_take, tag=TAG, take_id=first.id))
+
+    again_until_right(replace(work, deliver=chosen_meanwhile), TAG, [key], Bounds(score=95, tries=1))
+    assert take_of(demo, key).id == first.id
+    demo.apply("Choose", partial(choose_take, tag=TAG, take_id=bad.id))
+    (one,) = look_at_takes(work_on(demo), TAG, [key])
+    late = work_on(demo)
+    demo.apply("Choose", partial(choose_take, tag=TAG, take_id=first.id))
+    made = mend_take(late, TAG, bad.id, [*one.faults, TakeFault("cut-start", 0, 0.0)])
+    assert take_of(demo, key).id == first.id
+    assert made.id in demo.project.versions[TAG].takes
+
+
+def test_a_clip_that_is_gone_stops_no_other(demo: Document) -> None:
+    key, other = long_line(demo), demo.project.segments[0].id
+    bad = without_a_word(demo, key, 3)
+    demo.clips.path(bad.clip).unlink()
+    said: list[Finding] = []
+    work = replace(work_on(demo), say=said.append)
+    assert [one.segment_id for one in hear_back(work, TAG, [key, other])] == [other]
+    assert key not in {one.segment_id for one in look_at_takes(work, TAG)}
+    assert [one.code for one in said] == ["take-not-heard"] * 2
+
+
+def test_an_engine_that_fails_altogether_keeps_what_there_was(demo: Document, monkeypatch: pytest.MonkeyPatch) -> None:
+    key, said = long_line(demo), list[Finding]()
+    bad = without_a_word(demo, key, 3)
+
+    def fails(*_: object) -> None:
+        raise EngineError("The engine is away.")
+
+    monkeypatch.setattr(until_right, "voice", fails)
+    (one,) = again_until_right(replace(work_on(demo), say=said.append), TAG, [key])
+    assert (one.take_id, take_of(demo, key).id) == (bad.id, bad.id)
+    assert said[0].code == "The engine is away."

@@ -139,7 +139,7 @@ def test_voices_are_measured_when_asked(view: DeskView, page: CastPage, qtbot: Q
     assert page.acts.measure.text() == "Measure 8 voices"
     page.acts.measure.click()
     qtbot.waitUntil(lambda: not view.desk.jobs.busy, timeout=60_000)
-    qtbot.waitUntil(lambda: page.map.made is not None and page.map.made.unmeasured == 0, timeout=10_000)
+    qtbot.waitUntil(lambda: page.map.made is not None and not page.map.made.unmeasured, timeout=10_000)
     assert not page.acts.measure.isVisible()
     assert "measured: 2" in page.map.panel.about.text()
 

@@ -10,10 +10,12 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
 from driving import notices_of, view_of
-from zweistimme.project.edits import add_take
+from zweistimme.engines.offers import Price
+from zweistimme.project.edits import add_take, choose_engine
 from zweistimme.project.facts import chosen_take
 from zweistimme.window.bridge import Desk
 from zweistimme.window.desk_view import DeskView
@@ -152,3 +154,25 @@ def test_what_was_heard_of_another_version_is_not_shown(panel: ListeningPanel, v
     other = next(tag for tag in view.desk.project.versions if tag != view.desk.tag)
     view.desk.show_version(other)
     assert panel.table.rowCount() == 0
+
+
+def test_no_is_no_where_hearing_or_asking_costs(
+    panel: ListeningPanel, view: DeskView, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked: list[str] = []
+
+    def question(_parent: object, _title: str, words: str, _buttons: object) -> QMessageBox.StandardButton:
+        asked.append(words)
+        return QMessageBox.StandardButton.No
+
+    monkeypatch.setattr(QMessageBox, "question", question)
+    info = view.desk.book.info("bundled")
+    assert info is not None
+    priced = replace(info, price=Price(0.001, 0.01, "EUR"), voices=tuple(replace(v, tiers=()) for v in info.voices))
+    monkeypatch.setattr(view.desk.book, "info", lambda _name: priced)
+    panel.until.click()
+    assert "EUR" in asked[0]
+    view.desk.apply("Use", lambda p: choose_engine(p, "recognise", "quay"))
+    panel.all.click()
+    assert "costs at most: " in asked[1]
+    assert not view.desk.jobs.runs

@@ -4,7 +4,7 @@ whose sentence a person can read. Parts that do not change keep their identity, 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 from zweistimme.project.access import (
@@ -160,6 +160,17 @@ def add_made_take(project: Project, tag: str, take: Take, *, instead_of: str | N
     if line.take_id != instead_of or take_is_stale(project, version, segment, line, take):
         return project
     return put_line(project, tag, replace(line, take_id=take.id))
+
+
+def put_take_instead(project: Project, tag: str, take: Take, known: Collection[str | None]) -> Project:
+    """Keep a take and choose it, as long as its line still has one of the *known* takes: whoever has chosen another
+    meanwhile keeps that."""
+    version = find_version(project, tag)
+    line = version.lines.get(take.segment_id)
+    if line is None or take.segment_id not in ids_of(project.segments):
+        return project
+    project = put_version(project, replace(version, takes=with_key(version.takes, take.id, take)))
+    return put_line(project, tag, replace(line, take_id=take.id)) if line.take_id in known else project
 
 
 def choose_take(project: Project, tag: str, take_id: str) -> Project:

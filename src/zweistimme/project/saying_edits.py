@@ -23,9 +23,10 @@ def put_sayings(project: Project, sayings: Iterable[Saying]) -> Project:
     clean = [_cleaned(one) for one in sayings]
     by_key = {saying_key(one.word, one.language): one for one in clean}
     changed = {key: one for key, one in by_key.items() if project.sayings.get(key) != one}
-    if len(project.sayings) + len(changed) > MOST:
+    after = with_rows(project.sayings, changed)
+    if len(after) > MOST:
         raise EditError("A project keeps how {most:,} words are said at most.", most=MOST)
-    return replace(project, sayings=with_rows(project.sayings, changed)) if changed else project
+    return replace(project, sayings=after) if changed else project
 
 
 def remove_sayings(project: Project, keys: Iterable[str]) -> Project:
@@ -40,4 +41,4 @@ def _cleaned(one: Saying) -> Saying:
         raise EditError("A word is needed, and how it is said, in {most} letters at most.", most=LONGEST)
     if bool(ipa) == bool(like):
         raise EditError("Say how “{word}” is said: in IPA, or by a spelling that sounds so; one of both.", word=word)
-    return Saying(word, language_tag(one.language), ipa, like, one_line(one.note)[: 5 * LONGEST])
+    return Saying(word, language_tag(one.language), ipa, like)

@@ -17,13 +17,12 @@ LIKE: Final = "="
 @dataclass(frozen=True, slots=True)
 class Saying:
     """A word as it is written, in a language (``de``, or ``de-AT`` for that region alone), and how it is said: in IPA,
-    or *like* something spelled otherwise. *note* is for people."""
+    or *like* something spelled otherwise."""
 
     word: str
     language: str
     ipa: str = ""
     like: str = ""
-    note: str = ""
 
     @property
     def how(self) -> str:

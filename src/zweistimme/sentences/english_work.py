@@ -49,6 +49,7 @@ WORK: Final[Mapping[str, str]] = {
     "lexemes-left-out": (
         "{left_out:word was|words were} left out: they are said neither in IPA, nor in X-SAMPA, nor like another word."
     ),
+    "take-not-heard": "The take of line {line} could not be heard: {why}",
     "again-beyond-amount": (
         "{lines:line is|lines are} not right yet, but asking again would cost more than {amount:g}; they stay."
     ),

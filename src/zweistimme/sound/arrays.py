@@ -64,6 +64,16 @@ def amplitude(level_db: float) -> float:
     return float(10.0 ** (level_db / 20.0))
 
 
+def eased(samples: Mono, seconds: float, rate: int) -> Mono:
+    """Both ends brought to nothing, each within so many seconds (a raised cosine), so that neither is heard as a
+    click."""
+    made, count = samples.copy(), min(round(seconds * rate), len(samples) // 2)
+    ramp = (0.5 - 0.5 * np.cos(np.linspace(0, np.pi, count, endpoint=False))).astype(np.float32)
+    made[:count] *= ramp
+    made[len(made) - count :] *= ramp[::-1]
+    return made
+
+
 def framed(samples: Mono, length: int, hop: int) -> npt.NDArray[np.float32]:
     """Frames of *length* samples every *hop*, shape ``(k, length)``; a view, the tail that fills no frame is left."""
     if len(samples) < length:

@@ -33,7 +33,9 @@ _DOUBLED_LENGTH, _DOUBLED_AT_AN_EDGE = 1.35, 1.6
 _OF_FEW: Final = 0.7
 """Lengths are in those of the line's pace, distances in those of its other words; chosen on one half of the planted
 faults of ``benchmarks/hearing_back.py``, and tried on the other."""
-_LEAST_REPEAT, _MOST_REPEAT = 9, 110
+_LEAST_REPEAT_S, _MOST_REPEAT_S = 0.09, 1.1
+_MOST_FRAMES: Final = 2_000
+"""Of a longer line, every second frame or fewer: what is compared grows with the square of their number."""
 _AS_NEAR, _CHANGING, _LONGER = 0.42, 0.75, 1.0
 """A stretch is the same again where it is less than half as far as any two moments are; it has to change within, and a
 word there has to be longer than the line's pace."""
@@ -71,15 +73,18 @@ def check_words(clip: Mono, reference: Mono, words_s: Sequence[tuple[float, floa
     theirs = power_spectra(clip)
     if len(ours) < 10 or len(theirs) < 10 or len(words_s) < _LEAST_WORDS:
         return []
-    rows = _rows(ours, 1.0)
+    every = -(-max(len(ours), len(theirs)) // _MOST_FRAMES)  # a speech of a minute is looked at more coarsely
+    rows = _rows(ours, 1.0)[::every]
     # at half the frames it is as clear which length of the tract fits
-    warp = min(WARPS, key=lambda one: _path(_distances(rows[::2], _rows(theirs, one)[::2]))[1])
-    costs = _distances(rows, _rows(theirs, warp))
+    warp = min(WARPS, key=lambda one: _path(_distances(rows[::2], _rows(theirs, one)[:: 2 * every]))[1])
+    other = _rows(theirs, warp)[::every]
+    costs = _distances(rows, other)
     path, _ = _path(costs)
     local = costs[path[:, 0], path[:, 1]]
-    spoken = _loud(ours), _loud(theirs)
-    words = _judged([_word(path, local, spoken, start, end) for start, end in words_s])
-    return _with_repeats(words, _repeats(_rows(theirs, warp), spoken[1]))
+    spoken = _loud(ours)[::every], _loud(theirs)[::every]
+    rate = _FRAMES_A_SECOND / every
+    words = _judged([_word(path, local, spoken, start, end, rate) for start, end in words_s])
+    return _with_repeats(words, _repeats(other, spoken[1], rate))
 
 
 def _rows(power: Floats, warp: float) -> Floats:
@@ -123,16 +128,18 @@ def _path(costs: Floats) -> tuple[Ints, float]:
     return np.array(path[::-1], dtype=np.int64), float(best[n, m] / (n + m))
 
 
-def _word(path: Ints, local: Floats, spoken: tuple[Flags, Flags], start_s: float, end_s: float) -> CheckedWord:
+def _word(
+    path: Ints, local: Floats, spoken: tuple[Flags, Flags], start_s: float, end_s: float, rate: float
+) -> CheckedWord:
     """What can be said of one word on its own: how much sound there is in the clip for that in the reference."""
-    first = round(start_s * _FRAMES_A_SECOND)
-    last = max(first + 1, round(end_s * _FRAMES_A_SECOND))
+    first = round(start_s * rate)
+    last = max(first + 1, round(end_s * rate))
     on = (path[:, 0] >= first) & (path[:, 0] < last)
     if not on.any():
         return CheckedWord(0.0, 0.0, 0.0, 0.0, WordState.CLEAR)
     frames = np.unique(path[on, 1])
     length = float(spoken[1][frames].sum()) / max(1.0, float(spoken[0][first:last].sum()))
-    edges = float(frames[0]) / _FRAMES_A_SECOND, float(frames[-1] + 1) / _FRAMES_A_SECOND
+    edges = float(frames[0]) / rate, float(frames[-1] + 1) / rate
     return CheckedWord(*edges, length, float(local[on].mean()), WordState.CLEAR)
 
 
@@ -157,13 +164,13 @@ def _judged(words: Sequence[CheckedWord]) -> list[CheckedWord]:
     return found
 
 
-def _repeats(rows: Floats, loud: Flags) -> list[tuple[float, float]]:
+def _repeats(rows: Floats, loud: Flags, rate: float) -> list[tuple[float, float]]:
     """Stretches, in seconds, that are followed at once by the same again: for a lag of their own length each frame is
     near to the one that much later, and for half the lag it is not, as it would be in a vowel that is held."""
     apart = _distances(rows, rows)
     usual = float(np.median(apart[np.ix_(loud, loud)])) if loud.any() else 1.0
     found: list[tuple[float, int, int]] = []
-    for lag in range(_LEAST_REPEAT, min(_MOST_REPEAT, len(rows) // 2)):
+    for lag in range(round(_LEAST_REPEAT_S * rate), min(round(_MOST_REPEAT_S * rate), len(rows) // 2)):
         same = _sliding_mean(np.where(loud[:-lag] & loud[lag:], np.diagonal(apart, lag), np.nan), lag)
         half = _sliding_mean(np.diagonal(apart, lag // 2), lag)[: len(same)]
         told = np.where(np.isfinite(same) & (half > _CHANGING * usual), same / usual, np.inf)
@@ -174,7 +181,7 @@ def _repeats(rows: Floats, loud: Flags) -> list[tuple[float, float]]:
     if nearest[0] > _AS_NEAR:
         return []
     _, start, lag = nearest
-    return [(start / _FRAMES_A_SECOND, (start + lag) / _FRAMES_A_SECOND)]
+    return [(start / rate, (start + lag) / rate)]
 
 
 def _sliding_mean(values: Floats, length: int) -> Floats:

@@ -13,7 +13,7 @@ import numpy as np
 from zweistimme.formats.ssml import Span, spans_of
 from zweistimme.project.times import RATE as DESK_RATE
 from zweistimme.project.writing import spoken_text
-from zweistimme.sound.arrays import Mono, amplitude
+from zweistimme.sound.arrays import Mono, amplitude, eased
 from zweistimme.standin.prosody import laid_out
 from zweistimme.standin.synthesis import RATE, Larynx, synthesized
 from zweistimme.standin.text import language_of
@@ -21,6 +21,7 @@ from zweistimme.standin.text import language_of
 LANGUAGES: Final = ("en-GB", "de-DE", "es-ES")
 _HIGHEST: Final = 0.98
 _EASE_S: Final = 0.003
+"""A vowel that begins a line would begin with a click."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,18 +139,10 @@ def _one_voice(
     text = " ".join(span.text for span in spans if span.text)
     number = zlib.crc32(f"{voice.id}|{tag}|{text}|{direction}|{seed}".encode())
     sound = synthesized(utterance, larynx, seed=number, whispered=whispered) * amplitude(manner.volume_db)
-    samples = _eased(np.asarray(soxr.resample(sound, RATE, DESK_RATE, "HQ"), dtype=np.float32))
+    samples = np.asarray(soxr.resample(sound, RATE, DESK_RATE, "HQ"), dtype=np.float32)
+    samples = eased(samples, _EASE_S, DESK_RATE)
     peak = float(np.abs(samples).max())
     return Spoken(samples * min(1.0, _HIGHEST / peak), utterance.words, utterance.marks)
-
-
-def _eased(samples: Mono) -> Mono:
-    """Both ends brought to nothing within three milliseconds: a vowel that begins a line would begin with a click."""
-    made, count = samples.copy(), min(round(_EASE_S * DESK_RATE), len(samples) // 2)
-    ramp = (0.5 - 0.5 * np.cos(np.linspace(0, np.pi, count, endpoint=False))).astype(np.float32)
-    made[:count] *= ramp
-    made[len(made) - count :] *= ramp[::-1]
-    return made
 
 
 def _pitch_factor(span: Span, own_hz: float) -> float:

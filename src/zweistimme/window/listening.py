@@ -17,9 +17,10 @@ from zweistimme.project.times import RATE
 from zweistimme.sentences.takes import fault_sentence
 from zweistimme.stages.voice.heard_back import TakeHeard, hear_back
 from zweistimme.stages.voice.looked_at import Remedy, TakeLooked, look_at_takes, mend_take
-from zweistimme.stages.voice.until_right import again_until_right
+from zweistimme.stages.voice.until_right import Bounds, again_until_right
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
+from zweistimme.window.hearing_costs import agreed_to_ask_again, agreed_to_hear
 from zweistimme.window.known_takes import KnownTake, is_wanted
 from zweistimme.window.layouts import list_table, push_button
 from zweistimme.window.panel.heard_words import heard_words
@@ -29,6 +30,7 @@ NAME: Final = msg("Takes heard back")
 _HEADS: Final = (msg("Line"), msg("Speaker"), msg("Heard"), msg("Wording"), msg("Sound"))
 _MOST: Final = 500
 _BETWEEN_MS: Final = 500
+_TRIES: Final = 3
 _SOON_MS: Final = 100
 _WORDING, _SOUND = 3, 4
 
@@ -119,7 +121,7 @@ class ListeningPanel(QWidget):
     def ask(self, ids: list[str] | None) -> None:
         """Hear takes of these lines back (None: of all), and look at their sound."""
         tag = self._desk.tag
-        if self._desk.version is None or ids == []:
+        if self._desk.version is None or ids == [] or not agreed_to_hear(self, self._desk, ids):
             return
 
         def stage(work: Work) -> None:
@@ -133,10 +135,10 @@ class ListeningPanel(QWidget):
         """Ask again for what is shown and not good."""
         tag = self._desk.tag
         bad = [key for key in self._rows if (one := self.known[key].heard) is not None and one.faults]
-        if bad:
-            took = partial(self._took.emit, tag)
+        if bad and agreed_to_ask_again(self, self._desk, bad, _TRIES):
+            took, bounds = partial(self._took.emit, tag), Bounds(tries=_TRIES)
             self._desk.jobs.start(
-                msg_act("Ask again until takes are right"), lambda work: again_until_right(work, tag, bad, took=took)
+                msg_act("Ask again until takes are right"), lambda work: again_until_right(work, tag, bad, bounds, took)
             )
 
     def _take_over(self, tag: str, found: object) -> None:

@@ -13,9 +13,10 @@ import numpy as np
 
 from zweistimme.engines.offers import VoiceInfo
 from zweistimme.project.findings import Finding
-from zweistimme.project.languages import region_of, spoken_tag
+from zweistimme.project.languages import region_of
 from zweistimme.project.voice_traits import VoiceTraits
-from zweistimme.sound.arrays import Floats
+from zweistimme.sound.arrays import Floats, Ints
+from zweistimme.stages.cast.able import stand_in_language
 from zweistimme.stages.cast.likeness import described_traits, distances, features, kind_of, likely_kind
 
 _OTHER_KIND, _OTHER_REGION, _STANDS_IN, _TWICE = 1.0, 0.5, 2.0, 3.0
@@ -24,6 +25,7 @@ _PRICE, _EARLIER, _ALIKE = 0.5, 1.2, 1.5
 CONFUSED_STEPS: Final = 0.6
 """Voices nearer than this are taken for each other by somebody who listens to a scene."""
 _ROUNDS: Final = 8
+_LEAST_CANDIDATES: Final = 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,8 +69,13 @@ def proposals(people: Sequence[PersonToCast], voices: Sequence[VoiceOnOffer], ta
         return {}
     known = [voice.traits or described_traits(voice.info) for voice in voices]
     persons, offered = features([person.traits for person in people]), features(known)
-    apart, alike = distances(persons, offered), distances(offered, offered)
+    apart = distances(persons, offered)
     costs = apart + _wishes(people, voices, tag)
+    places = {voice.ref: place for place, voice in enumerate(voices)}
+    few = _candidates(costs, [places[person.settled] for person in people if person.settled in places])
+    ranks = apart.argsort(axis=1, kind="stable").argsort(axis=1)[:, few] + 1
+    voices, costs, apart = [voices[place] for place in few.tolist()], costs[:, few], apart[:, few]
+    alike = distances(offered[few], offered[few])
     places = {voice.ref: place for place, voice in enumerate(voices)}
     given = [places.get(person.settled, -1) for person in people]
     talk = _talk(people)
@@ -85,10 +92,21 @@ def proposals(people: Sequence[PersonToCast], voices: Sequence[VoiceOnOffer], ta
         people[place].key: Proposal(
             voices[best[place]].ref,
             round(float(apart[place, best[place]]), 2),
-            _reasons(people, voices, place, best, apart, alike),
+            (
+                _likeness(people[place], voices[best[place]], int(ranks[place, best[place]]), len(known)),
+                *_reasons(people, voices, place, best, alike, tag),
+            ),
         )
         for place in todo
     }
+
+
+def _candidates(costs: Floats, settled: Sequence[int]) -> Ints:
+    """The places of voices that may be proposed: for each person more of the best than there are people, and those that
+    somebody has."""
+    each = min(costs.shape[1], max(_LEAST_CANDIDATES, 2 * len(costs)))
+    best = np.argpartition(costs, each - 1, axis=1)[:, :each]
+    return np.unique(np.concatenate((best.ravel(), np.array(settled, dtype=np.int64))))
 
 
 def _assigned(costs: Floats, todo: list[int], given: list[int]) -> list[int]:
@@ -163,26 +181,29 @@ def _beside(given: Sequence[int], talk: Floats, alike: Floats, count: int) -> Fl
     return extra
 
 
+def _likeness(person: PersonToCast, voice: VoiceOnOffer, rank: int, count: int) -> Finding:
+    """How like a voice is: which of *count*, the likest being the first."""
+    own = voice.traits or described_traits(voice.info)
+    if person.traits is None or person.traits.pitch_hz is None:
+        return Finding("voice-unmeasured-person", {})
+    hz = round(person.traits.pitch_hz)
+    if own is None or own.pitch_hz is None:
+        return Finding("voice-pitch-unknown", {"hz": hz, "rank": rank, "count": count})
+    return Finding("voice-alike", {"hz": hz, "voice_hz": round(own.pitch_hz), "rank": rank, "count": count})
+
+
 def _reasons(
-    people: Sequence[PersonToCast], voices: Sequence[VoiceOnOffer], place: int, given: Sequence[int], apart: Floats,
-    alike: Floats,
+    people: Sequence[PersonToCast], voices: Sequence[VoiceOnOffer], place: int, given: Sequence[int], alike: Floats,
+    tag: str,
 ) -> tuple[Finding, ...]:  # fmt: skip
+    """What speaks for or against a voice besides its likeness."""
     person, voice = people[place], voices[given[place]]
     found = []
-    rank = int((apart[place] < apart[place, given[place]] - 1e-9).sum()) + 1
-    if person.traits is None or person.traits.pitch_hz is None:
-        found.append(Finding("voice-unmeasured-person", {}))
-    else:
-        hz, count, own = round(person.traits.pitch_hz), len(voices), voice.traits or described_traits(voice.info)
-        if own and own.pitch_hz:
-            figures = {"hz": hz, "voice_hz": round(own.pitch_hz), "rank": rank, "count": count}
-            found.append(Finding("voice-alike", figures))
-        else:
-            found.append(Finding("voice-pitch-unknown", {"hz": hz, "rank": rank, "count": count}))
     if voice.ref in person.earlier:
         found.append(Finding("voice-earlier", {}))
     if voice.related:
-        found.append(Finding("voice-related", {"language": spoken_tag(voice.info.languages[0])}))
+        language = stand_in_language(voice.info, tag) or voice.info.languages[0]
+        found.append(Finding("voice-related", {"language": language}))
     shared = [other for other, has in enumerate(given) if other != place and has == given[place]]
     if shared:
         found.append(Finding("voice-shared", {"names": ", ".join(people[other].name for other in shared)}))

@@ -18,13 +18,14 @@ import msgspec
 import numpy as np
 
 from zweistimme.engines.connections import BUNDLED
-from zweistimme.engines.offers import Role
+from zweistimme.engines.offers import Cost, EngineInfo, Role
 from zweistimme.engines.protocol import Engine, HeardWord, RecognitionQuestion, SoundSource
 from zweistimme.engines.registry import engine
 from zweistimme.media.atomic import written_text
 from zweistimme.project.access import find_version
-from zweistimme.project.errors import EditError
-from zweistimme.project.facts import chosen_take, fingerprint, spoken_segments
+from zweistimme.project.errors import EditError, EngineError, StoreError
+from zweistimme.project.facts import chosen_take, fingerprint, spoken_segments, take_is_stale
+from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_of, spoken_tag
 from zweistimme.project.model import Line, Project, Take, Version
 from zweistimme.project.pronunciations import pronunciations_of
@@ -83,8 +84,8 @@ Took = Callable[[TakeHeard], None]
 def takes_to_hear(
     project: Project, tag: str, segment_ids: Iterable[str] | None = None, *, every: bool = False
 ) -> list[tuple[int, Line, Take]]:
-    """Lines with a chosen take (or, with *every*, all takes of it) that were made from their wording, with their
-    numbers."""
+    """Lines with the chosen take (or, with *every*, each take) that says what they say now, with their numbers; stale
+    ones are made anew before anybody listens."""
     version = find_version(project, tag)
     wanted = None if segment_ids is None else set(segment_ids)
     found = []
@@ -92,7 +93,8 @@ def takes_to_hear(
         line = version.lines.get(segment.id)
         if line is None or (wanted is not None and segment.id not in wanted):
             continue
-        found += [(number, line, take) for take in _takes(version, line, every=every)]
+        takes = _takes(version, line, every=every)
+        found += [(number, line, take) for take in takes if not take_is_stale(project, version, segment, line, take)]
     return found
 
 
@@ -112,16 +114,27 @@ def hear_back(
     every: bool = False,
 ) -> list[TakeHeard]:
     """Takes of a version heard back, each given to *took* as it is there; all of them, the worst first. What was heard
-    before is not heard again. EditError where nobody can hear this language."""
+    before is not heard again; a take that cannot be heard is said and stops no other. EditError where nobody can hear
+    this language."""
     todo = takes_to_hear(work.project, tag, segment_ids, every=every)
     ears = _Ears(work, tag)
     found = []
     for done, (number, line, take) in enumerate(todo):
-        heard = ears.heard(number, line, take)
-        found.append(heard)
-        took(heard)
+        try:
+            heard = ears.heard(number, line, take)
+        except (EngineError, StoreError) as error:
+            work.say(Finding("take-not-heard", {"line": number, "why": str(error)}))
+        else:
+            found.append(heard)
+            took(heard)
         work.report((done + 1) / len(todo))
     return sorted(found, key=lambda one: one.score)
+
+
+def cost_of_hearing(project: Project, tag: str, segment_ids: Iterable[str] | None, info: EngineInfo) -> Cost:
+    """What a recogniser will charge at most for the takes of lines."""
+    takes = [take for _, _, take in takes_to_hear(project, tag, segment_ids)]
+    return info.price.of(seconds=sum(take.speech_end_samples - take.speech_start_samples for take in takes) / RATE)
 
 
 class _Ears:
@@ -180,9 +193,12 @@ class _Ears:
         start_s = edges.start / RATE
         marks = [(max(0.0, w.start_us / 1e6 - start_s), w.end_us / 1e6 - start_s) for w in speech.words]
         checked = check_words(_low(samples), _low(reference), marks)
-        pairs = zip(speech.words, checked, strict=True) if checked else ()
+        # a word that is said like another is shown as it is written, where both count their words alike
+        written, spoken = words_in(text, self._tag), [word.text for word in speech.words]
+        texts = written if len(written) == len(spoken) else spoken
+        pairs = zip(texts, checked, strict=True) if checked else ()
         return tuple(
-            WordHeard(word.text, seconds_to_us(one.start_s), seconds_to_us(one.end_s), one.state) for word, one in pairs
+            WordHeard(word, seconds_to_us(one.start_s), seconds_to_us(one.end_s), one.state) for word, one in pairs
         )
 
     def _recognised(self, words: Sequence[WordHeard], samples: Mono, take: Take) -> tuple[WordHeard, ...]:

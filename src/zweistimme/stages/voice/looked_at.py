@@ -7,20 +7,24 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
+from pathlib import Path
 from typing import Final
 
+import msgspec
 import numpy as np
 
+from zweistimme.media.atomic import written_text
 from zweistimme.project.access import find_version
-from zweistimme.project.edits import add_take
-from zweistimme.project.errors import EditError
+from zweistimme.project.edits import put_take_instead
+from zweistimme.project.errors import EditError, StoreError
 from zweistimme.project.facts import fingerprint
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, Take
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.project.writing import syllables
 from zweistimme.sound.activity import clip_speech
-from zweistimme.sound.arrays import Floats, Mono, amplitude, decibels, in_24_bits
+from zweistimme.sound.arrays import Floats, Mono, amplitude, decibels, eased, in_24_bits
 from zweistimme.sound.clip_faults import ClipFault, clip_faults
 from zweistimme.sound.features import RATE as LOW_RATE
 from zweistimme.sound.pitch import median_pitch_hz
@@ -35,6 +39,9 @@ _LEAST_APART: Final = {"level": 4.0, "pitch": 2.5, "pace": 2.6}
 _FADE_S: Final = 0.008
 _AROUND_S: Final = 0.06
 _FULL: Final = 0.98
+_METHOD: Final = 1
+"""Counted up when clips are looked at otherwise than before."""
+_Figures = tuple[float | None, float | None, float | None]
 
 
 class Remedy(StrEnum):
@@ -80,13 +87,21 @@ class TakeLooked:
 
 
 @dataclass(frozen=True, slots=True)
+class _Seen:
+    """What is kept of a clip: its faults, and its level in dB, pitch and pace in semitones about 100 Hz and one
+    syllable a second; None where it cannot be said."""
+
+    faults: tuple[TakeFault, ...]
+    figures: _Figures
+
+
+@dataclass(frozen=True, slots=True)
 class _Measured:
-    """A take, whose voice it is, and its level in dB, pitch and pace in semitones about 100 Hz and one syllable a
-    second; NaN where it cannot be said."""
+    """A take, whose voice it is, and its figures; NaN where they cannot be said."""
 
     looked: TakeLooked
     voice: str
-    figures: tuple[float, float, float]
+    figures: tuple[float, ...]
 
 
 def look_at_takes(
@@ -99,32 +114,55 @@ def look_at_takes(
     first, then by line. What is usual for a voice is told by all its takes in the version."""
     wanted = None if segment_ids is None else set(segment_ids)
     project, todo = work.project, takes_to_hear(work.project, tag)
-    measured = []
+    measured: list[_Measured] = []
     speakers = {segment.id: segment.speaker_id for segment in project.segments}
     for done, (number, line, take) in enumerate(todo):
         voice = _voice_of(project, tag, take, speakers[take.segment_id])
-        measured.append(_measured(work, tag, number, line.text, take, voice))
+        try:
+            measured.append(_measured(work, tag, number, line.text, take, voice))
+        except StoreError as error:
+            work.say(Finding("take-not-heard", {"line": number, "why": str(error)}))
         work.report((done + 1) / len(todo))
     found = []
-    for voice in dict.fromkeys(one.voice for one in measured):
-        group = [one for one in measured if one.voice == voice]
+    by_voice: dict[str, list[_Measured]] = {}
+    for one in measured:
+        by_voice.setdefault(one.voice, []).append(one)
+    for group in by_voice.values():
         found += _beside_each_other(group)
     shown = [one for one in found if wanted is None or one.segment_id in wanted]
     shown.sort(key=lambda one: (not one.faults, one.number))
-    for one in shown:
-        took(one)
-    return shown if project.segments else []
+    for looked in shown:
+        took(looked)
+    return shown
 
 
 def _measured(work: Work, tag: str, number: int, text: str, take: Take, voice: str) -> _Measured:
-    samples = work.clips.get(take.clip)
-    speech = take.speech_start_samples, take.speech_end_samples
-    faults = tuple(
-        TakeFault(one.fault.value, samples_to_us(one.at_samples), one.amount)
-        for one in clip_faults(samples, RATE, speech)
+    file = (
+        work.cache
+        / "looked"
+        / f"{fingerprint('looked', _METHOD, take.clip, take.speech_start_samples, text, tag)}.json"
     )
-    looked = TakeLooked(take.segment_id, take.id, number, faults)
-    return _Measured(looked, voice, _figures(samples, take, text, tag))
+    seen = _kept(file)
+    if seen is None:
+        samples = work.clips.get(take.clip)
+        speech = take.speech_start_samples, take.speech_end_samples
+        faults = tuple(
+            TakeFault(one.fault.value, samples_to_us(one.at_samples), one.amount)
+            for one in clip_faults(samples, RATE, speech)
+        )
+        seen = _Seen(faults, _figures(samples, take, text, tag))
+        file.parent.mkdir(exist_ok=True)
+        written_text(file, msgspec.json.encode(seen).decode())
+    figures = tuple(np.nan if one is None else one for one in seen.figures)
+    return _Measured(TakeLooked(take.segment_id, take.id, number, seen.faults), voice, figures)
+
+
+def _kept(file: Path) -> _Seen | None:
+    """What was seen of a clip before."""
+    try:
+        return msgspec.json.decode(file.read_bytes(), type=_Seen)
+    except (OSError, msgspec.MsgspecError):
+        return None
 
 
 def _voice_of(project: Project, tag: str, take: Take, speaker: str) -> str:
@@ -134,18 +172,18 @@ def _voice_of(project: Project, tag: str, take: Take, speaker: str) -> str:
     return f"{take.kind.value}/{find_version(project, tag).cast.get(speaker, speaker)}"
 
 
-def _figures(samples: Mono, take: Take, text: str, tag: str) -> tuple[float, float, float]:
+def _figures(samples: Mono, take: Take, text: str, tag: str) -> _Figures:
     import soxr
 
     said = samples[take.speech_start_samples : take.speech_end_samples]
     if not len(said) or not np.any(said):
-        return np.nan, np.nan, np.nan
+        return None, None, None
     level = float(decibels(np.sqrt(np.mean(said.astype(np.float64) ** 2))))
     hertz = median_pitch_hz(np.asarray(soxr.resample(said, RATE, LOW_RATE, "QQ"), dtype=np.float32), LOW_RATE)
     pauses = sum(end - start for start, end in take.pauses_samples)
     seconds, count = (len(said) - pauses) / RATE, syllables(text, tag)
-    pitch = 12 * float(np.log2(hertz / 100)) if hertz else np.nan
-    pace = 12 * float(np.log2(count / seconds)) if count > 2 and seconds > 0 else np.nan
+    pitch = 12 * float(np.log2(hertz / 100)) if hertz else None
+    pace = 12 * float(np.log2(count / seconds)) if count > 2 and seconds > 0 else None
     return level, pitch, pace
 
 
@@ -166,8 +204,8 @@ def _beside_each_other(group: Sequence[_Measured]) -> list[TakeLooked]:
 
 def mend_take(work: Work, tag: str, take_id: str, faults: Sequence[TakeFault]) -> Take:
     """Another take of the same line, made of this one: trimmed to its speech, faded at both ends, and brought to the
-    level of its voice's other takes, as far as *faults* ask for it; it is chosen, and the other stays. EditError where
-    nothing of that helps."""
+    level of its voice's other takes, as far as *faults* ask for it; it is chosen, the other stays. EditError
+    where nothing of that helps."""
     version = find_version(work.project, tag)
     take = version.takes.get(take_id)
     if take is None:
@@ -182,7 +220,7 @@ def mend_take(work: Work, tag: str, take_id: str, faults: Sequence[TakeFault]) -
     if Remedy.LEVEL in wanted:
         gain = amplitude(-sum(one.amount for one in faults if one.kind == "level"))
         samples = samples * np.float32(min(gain, _FULL / max(1e-9, float(np.abs(samples).max()))))
-    samples = in_24_bits(_faded(samples))
+    samples = in_24_bits(eased(samples, _FADE_S, RATE))
     clip, speech = work.clips.put(samples), clip_speech(samples, RATE)
     made = replace(
         take,
@@ -195,7 +233,7 @@ def mend_take(work: Work, tag: str, take_id: str, faults: Sequence[TakeFault]) -
         pauses_samples=speech.pauses,
         words=(),
     )
-    work.deliver("Mend a take", partial(add_take, tag=tag, take=made))
+    work.deliver("Mend a take", partial(put_take_instead, tag=tag, take=made, known=(take_id,)))
     return made
 
 
@@ -208,12 +246,3 @@ def _first_word(samples: Mono, take: Take) -> int:
         if len(before) and len(behind) and np.abs(before).max() < 0.25 * np.abs(behind).max():
             start = pause_end
     return max(0, start - around)
-
-
-def _faded(samples: Mono) -> Mono:
-    """Both ends brought to nothing within a few milliseconds."""
-    made, count = samples.copy(), min(round(_FADE_S * RATE), len(samples) // 2)
-    ramp = np.linspace(0, 1, count, endpoint=False, dtype=np.float32)
-    made[:count] *= ramp
-    made[len(made) - count :] *= ramp[::-1]
-    return made

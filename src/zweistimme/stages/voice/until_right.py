@@ -3,15 +3,15 @@ chosen, whenever it was made."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
-from zweistimme.project.edits import choose_take
-from zweistimme.project.errors import PartlyDone
-from zweistimme.project.facts import fresh_take
+from zweistimme.project.edits import put_take_instead
+from zweistimme.project.errors import EngineError
+from zweistimme.project.facts import chosen_take
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Project
+from zweistimme.project.model import Project, Take
 from zweistimme.stages.voice.by_engine import voice
 from zweistimme.stages.voice.heard_back import TakeHeard, hear_back
 from zweistimme.stages.work import Work
@@ -39,30 +39,38 @@ def again_until_right(
     reached. How the lines are heard at the end, the worst first."""
     now = _Now(work)
     heard = {one.segment_id: one for one in hear_back(now.work(0.0, 0.3), tag, segment_ids, took)}
-    spent = 0.0
+    spent, own = 0.0, {one.take_id for one in heard.values()}
     for number in range(bounds.tries):
         bad = [key for key, one in heard.items() if one.score < bounds.score]
-        if not bad:
-            break
-        cost = _last_cost(now.project, tag, bad)
-        if bounds.amount is not None and spent + cost > bounds.amount:
-            work.say(Finding("again-beyond-amount", {"lines": len(bad), "amount": bounds.amount}))
+        if not bad or _beyond(work, bounds, spent + _cost(_chosen(now.project, tag, bad)), bad):
             break
         part = 0.3 + 0.7 * number / bounds.tries, 0.3 + 0.7 * (number + 1) / bounds.tries
+        before = now.project.versions[tag].takes.keys()
         try:
             voice(now.work(*part), tag, bad)
-        except PartlyDone as error:
+        except EngineError as error:  # what was made until then is kept, and the best of it chosen
             work.say(error.finding)
+        made = [take for key, take in now.project.versions[tag].takes.items() if key not in before]
+        spent, own = spent + _cost(made), own | {take.id for take in made}
+        if not made:
+            break
         for one in hear_back(now.work(part[1], part[1]), tag, bad, every=True):
             if one.segment_id not in heard or one.score > heard[one.segment_id].score:
                 heard[one.segment_id] = one
                 took(one)
-        spent += _last_cost(now.project, tag, bad)
+    takes = now.project.versions[tag].takes
     for one in heard.values():
-        if now.project.versions[tag].lines[one.segment_id].take_id != one.take_id:
-            now.deliver("Choose a take", partial(choose_take, tag=tag, take_id=one.take_id))
+        now.deliver("Choose a take", partial(put_take_instead, tag=tag, take=takes[one.take_id], known=own))
     work.report(1.0)
     return sorted(heard.values(), key=lambda one: one.score)
+
+
+def _beyond(work: Work, bounds: Bounds, amount: float, bad: Sequence[str]) -> bool:
+    """Whether asking again would cost more than it may; that is said."""
+    if bounds.amount is None or amount <= bounds.amount:
+        return False
+    work.say(Finding("again-beyond-amount", {"lines": len(bad), "amount": bounds.amount}))
+    return True
 
 
 class _Now:
@@ -82,8 +90,13 @@ class _Now:
         return replace(self._work, project=self.project, deliver=self.deliver, report=self._work.part(start, end))
 
 
-def _last_cost(project: Project, tag: str, segment_ids: Iterable[str]) -> float:
-    """What the chosen takes of lines cost: about what others will."""
-    version, wanted = project.versions[tag], set(segment_ids)
-    takes = (fresh_take(project, version, one) for one in project.segments if one.id in wanted)
-    return sum(take.maker.amount for take in takes if take is not None and take.maker is not None)
+def _chosen(project: Project, tag: str, segment_ids: Iterable[str]) -> list[Take]:
+    """The chosen takes of lines."""
+    version = project.versions[tag]
+    takes = (chosen_take(version, version.lines[key]) for key in segment_ids)
+    return [take for take in takes if take is not None]
+
+
+def _cost(takes: Iterable[Take]) -> float:
+    """What takes cost: about what others will."""
+    return sum(take.maker.amount for take in takes if take.maker is not None)

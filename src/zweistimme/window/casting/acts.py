@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PyQt6.QtWidgets import QHBoxLayout, QMessageBox, QWidget
 
-from zweistimme.engines.offers import Role
+from zweistimme.engines.offers import Cost, Role
 from zweistimme.engines.registry import engine
 from zweistimme.messages import money, msg_act, tr
-from zweistimme.stages.cast import cast, measure, to_measure
+from zweistimme.stages.cast import cast, measure
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
@@ -20,6 +22,7 @@ class CastActs(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
+        self._unmeasured: Mapping[str, tuple[int, int]] = {}
         self.propose = push_button(tr("Propose for everybody"), self._propose)
         self.propose.setToolTip(tr("A voice for everybody whose voice nobody chose, all weighed against each other"))
         self.measure = push_button("", self._measure)
@@ -31,8 +34,9 @@ class CastActs(QWidget):
         row.addWidget(self.measure)
         row.addStretch(1)
 
-    def count_unmeasured(self, count: int) -> None:
-        """Offer to measure so many voices."""
+    def count_unmeasured(self, unmeasured: Mapping[str, tuple[int, int]]) -> None:
+        """Offer to measure voices: by an engine how many, and the characters that takes."""
+        self._unmeasured, count = unmeasured, sum(count for count, _ in unmeasured.values())
         self.measure.setText(tr("Measure {n:voice|voices}", n=count))
         self.measure.setVisible(count > 0)
 
@@ -43,27 +47,19 @@ class CastActs(QWidget):
 
     def _measure(self) -> None:
         """Have voices speak a sample, having said what it costs."""
-        project, tag = self._desk.project, self._desk.tag
-        infos = {name: test.info for name, test in self._desk.book.tests.items() if test.info is not None}
-        open_ = {name: to_measure(project, tag, engine(name)) for name in infos}
-        costs = {name: infos[name].price.of(characters) for name, (_, characters) in open_.items()}
-        told = [
-            tr(
-                "{name}: {n:voice|voices}, some {price}",
-                name=name,
-                n=open_[name][0],
-                price=money(cost.amount, cost.currency),
-            )
-            for name, cost in costs.items()
-            if cost.amount
-        ]
+        tag, names, told = self._desk.tag, list(self._unmeasured), []
+        for name, (count, characters) in self._unmeasured.items():
+            info = self._desk.book.info(name)
+            cost = info.price.of(characters) if info is not None else Cost()
+            if cost.amount:
+                price = money(cost.amount, cost.currency)
+                told.append(tr("{name}: {n:voice|voices}, some {price}", name=name, n=count, price=price))
         if told and not self._agreed(told):
             return
 
         def run(work: Work) -> None:
-            for name, (count, _) in open_.items():
-                if count:
-                    measure(work, engine(name), tag)
+            for name in names:
+                measure(work, engine(name), tag)
 
         self._desk.jobs.start(msg_act("Measure voices"), run)
 

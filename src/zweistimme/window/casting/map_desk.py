@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -9,8 +10,11 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.project.errors import StoreError
+from zweistimme.project.kept_values import KeptValues
+from zweistimme.project.model import Project, Version
 from zweistimme.sentences.catalogue import sentences_of
 from zweistimme.stages.cast import proposed
+from zweistimme.stages.cast.proposing import Proposal
 from zweistimme.stages.cast.shortlist import put_on_shortlist, take_off_shortlist
 from zweistimme.window.bridge import Desk
 from zweistimme.window.casting.giving import give_voice
@@ -26,13 +30,14 @@ class MapDesk(QWidget):
     hear_wanted = pyqtSignal(str, str)
     """A person and a voice to hear them with."""
     person_chosen = pyqtSignal(str)
-    counted = pyqtSignal(int)
-    """How many of the voices are not measured."""
+    counted = pyqtSignal(object)
+    """By an engine, how many of its voices are not measured, and the characters that takes."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
         self.made: MadeMap | None = None
+        self._kept: KeptValues[Mapping[str, Proposal]] = KeptValues()
         self.view, self.panel, self.maker = VoiceMapView(), VoicePanel(), MapMaker(desk, self)
         self.sides = QSplitter(Qt.Orientation.Horizontal)
         self.sides.addWidget(self.view)
@@ -94,7 +99,7 @@ class MapDesk(QWidget):
         if version is None or key not in project.speakers:
             return ""
         words = []
-        one = proposed(project, made.tag, made.map.voices, anew=True).get(key)
+        one = self._proposals(made, project, version).get(key)
         if one is not None and one.voice == self.view.voice:
             words.append(tr("Proposed for {name}:", name=project.speakers[key].name) + " " + sentences_of(one.reasons))
         for pair in made.map.confusions({**version.cast, key: self.view.voice}):
@@ -104,6 +109,11 @@ class MapDesk(QWidget):
                     tr("Easily taken for {name}, who is in the same scene.", name=project.speakers[other].name)
                 )
         return " ".join(words)
+
+    def _proposals(self, made: MadeMap, project: Project, version: Version) -> Mapping[str, Proposal]:
+        """What would be proposed for everybody, worked out once a state."""
+        of = (made, project.speakers, project.segments, version.cast, version.cast_chosen)
+        return self._kept.get("", of, lambda: proposed(project, made.tag, made.map.voices, anew=True))
 
     def choose_person(self, key: str) -> None:
         """Have the voices in the order in which they are like this person."""

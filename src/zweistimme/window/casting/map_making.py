@@ -3,6 +3,7 @@ read."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 
@@ -11,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
-from zweistimme.stages.cast import on_offer
+from zweistimme.stages.cast import on_offer, to_measure
 from zweistimme.stages.cast.shortlist import shortlist
 from zweistimme.stages.cast.voice_map import VoiceMap, voice_map
 from zweistimme.window.background import Latest
@@ -20,12 +21,13 @@ from zweistimme.window.bridge import Desk
 
 @dataclass(frozen=True, slots=True)
 class MadeMap:
-    """A map, of which version it is, the list of voices that somebody likes, and how many voices nobody measured."""
+    """A map, of which version it is, the list of voices that somebody likes, and by an engine how many of its voices
+    nobody measured, with the characters that takes."""
 
     tag: str
     map: VoiceMap
     listed: dict[str, str]
-    unmeasured: int
+    unmeasured: Mapping[str, tuple[int, int]]
     problem: str = ""
 
 
@@ -72,6 +74,6 @@ def _made(project: Project, tag: str, names: tuple[str, ...]) -> MadeMap:
         listed = dict(shortlist())
     except ZweistimmeError as error:
         listed, problem = {}, str(error)
-    return MadeMap(
-        tag, voice_map(project, tag, offered), listed, sum(voice.traits is None for voice in offered), problem
-    )
+    open_ = {name: to_measure(project, tag, asked) for name, asked in engines.items()}
+    unmeasured = {name: counts for name, counts in open_.items() if counts[0]}
+    return MadeMap(tag, voice_map(project, tag, offered), listed, unmeasured, problem)
