@@ -78,3 +78,10 @@ def test_a_speech_of_a_minute_is_looked_at_within_bounds() -> None:
     found = check_words(low(clip), low(reference), marks)
     assert len(found) == len(marks)
     assert sum(one.state is not WordState.CLEAR for one in found) <= len(marks) // 10
+
+
+def test_of_what_sounds_otherwise_altogether_nothing_is_said() -> None:
+    random = np.random.default_rng(1)
+    babble = low(said("alva").samples)[random.permutation(len(low(said("alva").samples)) // 800 * 800).reshape(-1, 800)]
+    reference = said("dario")
+    assert check_words(babble.ravel(), low(reference.samples), [(a, b) for _, a, b in reference.words]) == []

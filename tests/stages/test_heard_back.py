@@ -205,3 +205,12 @@ def test_an_engine_that_fails_altogether_keeps_what_there_was(demo: Document, mo
     (one,) = again_until_right(replace(work_on(demo), say=said.append), TAG, [key])
     assert (one.take_id, take_of(demo, key).id) == (bad.id, bad.id)
     assert said[0].code == "The engine is away."
+
+
+def test_what_no_ear_can_judge_is_said_and_not_called_clear(demo: Document) -> None:
+    key, said = long_line(demo), list[Finding]()
+    take = take_of(demo, key)
+    noise = np.random.default_rng(3).standard_normal(take.length_samples) * 0.05
+    spoil(demo, key, noise)
+    assert hear_back(replace(work_on(demo), say=said.append), TAG, [key]) == []
+    assert [(one.code, one.figures["takes"]) for one in said] == [("takes-not-comparable", 1)]

@@ -49,6 +49,10 @@ WORK: Final[Mapping[str, str]] = {
     "lexemes-left-out": (
         "{left_out:word was|words were} left out: they are said neither in IPA, nor in X-SAMPA, nor like another word."
     ),
+    "takes-not-comparable": (
+        "{takes:take is|takes are} too short, or too unlike the desk's own voices, to be compared with them. Choose a "
+        "recogniser that hears {language:language}."
+    ),
     "take-not-heard": "The take of line {line} could not be heard: {why}",
     "again-beyond-amount": (
         "{lines:line is|lines are} not right yet, but asking again would cost more than {amount:g}; they stay."

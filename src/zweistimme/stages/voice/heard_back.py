@@ -2,7 +2,8 @@
 
 Two ears listen. A recogniser that writes what it hears is compared with the wording, word by word; and the take is laid
 over the same words spoken by a voice of the desk (``sound/word_check.py``), which finds what was swallowed even where a
-recogniser guesses well. The bundled recogniser knows whole phrases only, so it is not asked.
+recogniser guesses well, and says nothing of voices unlike its own. The bundled recogniser knows whole phrases only, and
+is not asked.
 """
 
 from __future__ import annotations
@@ -45,7 +46,7 @@ from zweistimme.stages.work import Work
 
 _WEIGHTY: Final = 3.0
 """A name or a number that is wrong is worse than any other word."""
-_METHOD: Final = 1
+_METHOD: Final = 2
 """Counted up when takes are judged otherwise than before."""
 
 
@@ -118,16 +119,21 @@ def hear_back(
     this language."""
     todo = takes_to_hear(work.project, tag, segment_ids, every=every)
     ears = _Ears(work, tag)
-    found = []
+    found, strange = [], 0
     for done, (number, line, take) in enumerate(todo):
         try:
             heard = ears.heard(number, line, take)
         except (EngineError, StoreError) as error:
             work.say(Finding("take-not-heard", {"line": number, "why": str(error)}))
         else:
-            found.append(heard)
-            took(heard)
+            if heard is None:
+                strange += 1
+            else:
+                found.append(heard)
+                took(heard)
         work.report((done + 1) / len(todo))
+    if strange:
+        work.say(Finding("takes-not-comparable", {"takes": strange, "language": tag}))
     return sorted(found, key=lambda one: one.score)
 
 
@@ -156,8 +162,8 @@ class _Ears:
             )
         self._weighty = _weighty_words(work.project, tag)
 
-    def heard(self, number: int, line: Line, take: Take) -> TakeHeard:
-        """One take, as it was heard before if it was."""
+    def heard(self, number: int, line: Line, take: Take) -> TakeHeard | None:
+        """One take, as it was heard before if it was; None where no ear can say anything of it."""
         text = spoken_text(line.text).strip()
         file = self._file(text, take)
         words = _kept(file)
@@ -165,7 +171,7 @@ class _Ears:
             words = self._listen(text, take)
             file.parent.mkdir(exist_ok=True)
             written_text(file, msgspec.json.encode(words).decode())
-        return TakeHeard(line.segment_id, take.id, number, text, self._score(words), words)
+        return TakeHeard(line.segment_id, take.id, number, text, self._score(words), words) if words else None
 
     def _file(self, text: str, take: Take) -> Path:
         asked = self._recogniser.identity if self._recogniser else ""
@@ -174,11 +180,10 @@ class _Ears:
 
     def _listen(self, text: str, take: Take) -> tuple[WordHeard, ...]:
         samples = self._work.clips.get(take.clip)[take.speech_start_samples : take.speech_end_samples]
-        words: tuple[WordHeard, ...] = tuple(WordHeard(word, 0, 0) for word in words_in(text, self._tag))
-        if self._reference is not None:
-            words = self._compared(text, samples) or words
+        words = self._compared(text, samples) if self._reference is not None else ()
         if self._recogniser is not None:
-            words = self._recognised(words, samples, take)
+            written = words or tuple(WordHeard(word, 0, 0) for word in words_in(text, self._tag))
+            words = self._recognised(written, samples, take)
         shift = samples_to_us(take.speech_start_samples)
         return tuple(replace(one, start_us=one.start_us + shift, end_us=one.end_us + shift) for one in words)
 
