@@ -8,14 +8,15 @@ import numpy as np
 import pytest
 
 from zweistimme.engines.offers import Control, Tier, VoiceInfo
-from zweistimme.project.cast_edits import cast_voice, propose_voices, settle_voice
+from zweistimme.project.cast_edits import cast_voice, propose_voices, refuse_stand_in, settle_voice
 from zweistimme.project.edits import add_version
-from zweistimme.project.errors import StoreError
+from zweistimme.project.errors import EditError, StoreError
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.speaker_edits import merge_speakers, remove_speaker
 from zweistimme.project.transcript import set_transcript
 from zweistimme.project.voice_traits import VoiceTraits
 from zweistimme.stages.cast import coverage, people_to_cast
+from zweistimme.stages.cast.able import able_voices
 from zweistimme.stages.cast.earlier import earlier_voices, remember_voices
 from zweistimme.stages.cast.finding import VoiceSearch
 from zweistimme.stages.cast.likeness import described_traits, distances, features, likely_kind, plane
@@ -193,6 +194,14 @@ def test_it_is_said_with_which_voices_a_version_can_be_spoken() -> None:
     related = coverage(project, "gl-ES", voices)
     assert (related.kind, list(related.related)) == ("related", ["pt", "es"])
     assert coverage(replace(project, substitutes=False), "gl-ES", voices).kind == "none"
+    refused = refuse_stand_in(project, "gl-ES", "pt", refused=True)
+    assert coverage(refused, "gl-ES", voices).refused == ("pt",)
+    assert [voice.id for voice in able_voices(refused, "gl-ES", voices)] == ["s"]
+    both = refuse_stand_in(refused, "gl-ES", "es", refused=True)
+    assert (coverage(both, "gl-ES", voices).kind, able_voices(both, "gl-ES", voices)) == ("none", [])
+    assert refuse_stand_in(refused, "gl-ES", "pt", refused=False) == project
+    with pytest.raises(EditError, match="es"):
+        refuse_stand_in(project, "gl-ES", "de", refused=True)
     assert coverage(project, TAG, voices[1:]).kind == "none"
 
 
@@ -210,5 +219,5 @@ def test_of_many_voices_the_few_that_matter_give_the_same() -> None:
 
 def test_it_is_said_which_related_language_a_voice_speaks() -> None:
     info = VoiceInfo("two", "Two", "woman", ("fr-FR", "es-ES"))
-    found = proposals([person("a", 200)], [VoiceOnOffer("two", info, traits(200, 1.1), related=True)], "gl-ES")
+    found = proposals([person("a", 200)], [VoiceOnOffer("two", info, traits(200, 1.1), stands_in="es-ES")], "gl-ES")
     assert {r.code: r.figures for r in found["a"].reasons}["voice-related"] == {"language": "es-ES"}

@@ -15,6 +15,7 @@ import pytest
 from demo_project import work_on
 from helpers import project_with, write_sound
 from zweistimme.project import edits, model
+from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Delivery, MixSettings, Pin, Project, Speaker, Style, TakeKind, Word
@@ -94,6 +95,11 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "let_be"): lambda _: {"s1/length-over": "agreed"},
     ("Version", "basis"): lambda _: "de-AT",
     ("Version", "cast_chosen"): lambda _: ("p1",),
+    ("Version", "auditions"): lambda _: {"a": Audition("a", "s1", "x:ina", "", "", 1, 0, 1, "")},
+    ("Project", "refused"): lambda _: ("gl>pt",),
+    ("Line", "voice"): lambda _: "brandt",
+    ("Take", "score"): lambda _: 4,
+    ("Take", "note"): lambda _: "nearly",
     ("Take", "label"): lambda _: "take 9",
     ("Take", "kind"): lambda _: TakeKind.RECORDED,
     ("Take", "length_samples"): lambda length: length + 1,

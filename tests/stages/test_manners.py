@@ -16,7 +16,7 @@ from zweistimme.engines.ledger import Period
 from zweistimme.engines.offers import Control, EngineInfo, Price, Tier, VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.project import cast_edits, edits, manner_edits, speaker_edits
-from zweistimme.project.errors import EditError, EngineError
+from zweistimme.project.errors import EditError, EngineError, MissingVoices
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.model import Manner, Project, Speaker, Take
 from zweistimme.project.progress import Step, progress
@@ -24,6 +24,7 @@ from zweistimme.project.reshape import merge_segments
 from zweistimme.sentences import sentence_of
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.stages.answers import LineToSpeak, played_together
+from zweistimme.stages.cast import check_cast
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.voice import manner_for, open_takes, voice
 from zweistimme.stages.voice.exchanges import exchanges
@@ -160,7 +161,7 @@ def test_manners_on_the_command_line(tmp_path: Path) -> None:
     assert "Tobin: dario (volume -3 dB)" in said.stdout
     assert run("line", str(folder), "1", "--to", TAG, "--pitch", "1.2", "--tier", "fine").returncode == 0
     row = json.loads(run("lines", str(folder), "--json").stdout)[TAG][0]
-    assert row["manner"] == {"rate": 1.0, "pitch": 1.2, "volume_db": 0.0, "tier": "fine"}
+    assert row["manner"] == {"rate": 1.0, "pitch": 1.2, "volume_db": 0.0, "tier": "fine", "seed": 0}
     for arguments, sentence in (
         (["--rate", "1.1"], "names no speaker"),
         (["--rate", "Nobody=1.1"], "no speaker “Nobody”"),
@@ -214,3 +215,55 @@ def test_several_takes_of_a_line_are_several_and_the_first_is_chosen(tmp_path: P
         assert len({take.clip for take in takes}) == 3
         assert sorted(take.label for take in takes) == ["take 1", "take 2", "take 3"]
         assert version.lines["s1"].take_id in {take.id for take in takes}
+
+
+def test_a_line_may_have_a_voice_of_its_own(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", two_people()) as document:
+        usual = voiced(document)
+        document.apply("Slower", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner(0.8)))
+        edit = partial(manner_edits.set_line_voices, tag=TAG, segment_ids=["s3"], voice="brandt")
+        document.apply("Another voice", edit)
+        todo = {item.segment.id: (item.voice, item.manner) for item in open_takes(document.project, TAG)}
+        assert todo == {"s1": ("alva", Manner(0.8)), "s3": ("brandt", Manner())}, "the person's manner is for her voice"
+        other = voiced(document)["s3"]
+        assert other.maker is not None
+        assert other.maker.voice == "Brandt"
+        assert open_takes(document.project, TAG) == []
+        document.apply("Back", partial(manner_edits.set_line_voices, tag=TAG, segment_ids=["s3"], voice=""))
+        document.apply("As usual", partial(manner_edits.set_manner, tag=TAG, speaker_id="p1", manner=Manner()))
+        assert voiced(document)["s3"].id == usual["s3"].id, "a take made before is used again"
+    with Document.open(tmp_path / "p") as document:
+        for _ in range(3):
+            document.undo()
+        assert document.project.versions[TAG].lines["s3"].voice == "brandt"
+
+
+def test_the_speaker_s_own_voice_is_none_of_a_line() -> None:
+    given = manner_edits.set_line_voices(two_people(), TAG, ["s1", "s2"], "alva")
+    lines = given.versions[TAG].lines
+    assert (lines["s1"].voice, lines["s2"].voice) == ("", "alva")
+    alone = replace(given, versions={TAG: replace(given.versions[TAG], cast={"p1": "alva"})})
+    check_cast(alone, [TAG])  # the one line of a person without a voice has one
+    with pytest.raises(MissingVoices):
+        check_cast(manner_edits.set_line_voices(alone, TAG, ["s2"], ""), [TAG])
+
+
+def test_merged_lines_of_unlike_voices_have_no_take_in_common(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", two_people()) as document:
+        document.apply("x", partial(manner_edits.set_line_voices, tag=TAG, segment_ids=["s2"], voice="brandt"))
+        voiced(document)
+        document.apply("Merge", partial(merge_segments, segment_ids=["s2", "s3"]))
+        line = document.project.versions[TAG].lines["s2"]
+        assert line.voice == "brandt"
+        assert [item.segment.id for item in open_takes(document.project, TAG)] == ["s2"]
+
+
+def test_a_number_asks_a_voice_that_varies_for_another_way() -> None:
+    given = manner_edits.set_manner(two_people(), TAG, "p1", Manner(seed=7))
+    given = manner_edits.set_line_manner(given, TAG, "s3", Manner(seed=9))
+    assert {item.segment.id: item.seed for item in open_takes(given, TAG)} == {"s1": 7, "s2": 0, "s3": 9}
+    with pytest.raises(EditError, match="lies between"):
+        manner_edits.set_line_manner(given, TAG, "s3", Manner(seed=-1))
+    fixed = VoiceInfo("a", "A", "woman", (TAG,))
+    assert manner_for(fixed, Manner(seed=3))[1] == ("seed",)
+    assert manner_for(replace(fixed, varies=True), Manner(seed=3))[1] == ()

@@ -84,7 +84,7 @@ def voiced(rate: float, *, stale: bool = False) -> Project:
 
 def test_only_takes_that_say_what_their_lines_say_tell_how_fast_a_voice_is() -> None:
     slow, older = voiced(3.0), voiced(3.0, stale=True)
-    paces = [voice_pace(project, project.versions["nl-NL"], "p1") for project in (slow, older)]
+    paces = [voice_pace(project, project.versions["nl-NL"], project.segments[0]) for project in (slow, older)]
     assert [pace.takes for pace in paces] == [6, 0]
     assert paces[0].spoken_us(TEXTS[3]) > 1.3 * paces[1].spoken_us(TEXTS[3])
     length = measured_length(slow, slow.versions["nl-NL"], slow.segments[3], TEXTS[3])

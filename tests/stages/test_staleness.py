@@ -13,6 +13,7 @@ from helpers import project_with
 from zweistimme.engines.registry import engine
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.project import edits, model
+from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
@@ -21,7 +22,7 @@ from zweistimme.project.progress import Step, progress
 from zweistimme.project.sayings import Saying
 from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
-from zweistimme.stages.cast import spoken_language
+from zweistimme.stages.cast import spoken_language, stand_ins
 from zweistimme.stages.fit.placements import planned, taken_lines
 from zweistimme.stages.translate import items_of
 from zweistimme.stages.voice.manners import on_top
@@ -65,6 +66,11 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "let_be"): lambda _: {"s1/length-over": "agreed"},
     ("Version", "basis"): lambda _: "de-AT",
     ("Version", "cast_chosen"): lambda _: ("p1",),
+    ("Version", "auditions"): lambda _: {"a": Audition("a", "s1", "x:ina", "", "", 1, 0, 1, "")},
+    ("Project", "refused"): lambda _: ("gl>pt",),
+    ("Line", "voice"): lambda _: "brandt",
+    ("Take", "score"): lambda _: 4,
+    ("Take", "note"): lambda _: "nearly",
     ("Take", "label"): lambda _: "take 9",
     ("Take", "length_samples"): lambda length: length + 48_000,
     ("Take", "words"): lambda _: (Word("Guten", 0, 400_000),),
@@ -135,9 +141,11 @@ def line_question(project: Project) -> object:
 def take_question(project: Project) -> object:
     """What a voice is asked for the first line."""
     segment, version = project.segments[0], project.versions[TAG]
-    line, voice = version.lines[segment.id], version.cast[segment.speaker_id]
-    language = spoken_language(engine().info(), voice, TAG, substitutes=project.substitutes)
-    manner = on_top(version.manners.get(segment.speaker_id, model.AS_USUAL), line.manner)
+    line = version.lines[segment.id]
+    voice = line.voice or version.cast[segment.speaker_id]
+    language = spoken_language(engine().info(), voice, TAG, stand_ins(project, TAG))
+    usual = model.AS_USUAL if line.voice else version.manners.get(segment.speaker_id, model.AS_USUAL)
+    manner = on_top(usual, line.manner)
     return ssml_of(line.text, language), voice, line.direction, manner
 
 

@@ -83,10 +83,10 @@ def test_a_name_that_no_tag_can_have_is_told(dialog: AddVersionDialog) -> None:
 
 def test_it_says_what_voices_there_are() -> None:
     voices = [VoiceInfo("a", "A", "woman", ("de-DE",)), VoiceInfo("b", "B", "man", ("es-ES", "de-DE"))]
-    assert voices_in_words(voices, "de-AT", substitutes=True) == "2 voices"
-    assert voices_in_words(voices, "gl-ES", substitutes=True) == "related: Spanish (Spain)"
-    assert voices_in_words(voices, "gl-ES", substitutes=False) == "related: Spanish (Spain) (refused)"
-    assert voices_in_words(voices, "ja-JP", substitutes=True) == "no voice"
+    assert voices_in_words(voices, "de-AT", ()) == "2 voices"
+    assert voices_in_words(voices, "gl-ES", ("pt", "es")) == "related: Spanish"
+    assert voices_in_words(voices, "gl-ES", ()) == "related: Spanish (refused)"
+    assert voices_in_words(voices, "ja-JP", ()) == "no voice"
 
 
 def test_a_script_without_a_font_is_told_with_its_package(

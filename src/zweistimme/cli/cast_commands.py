@@ -20,10 +20,10 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.protocol import Engine
 from zweistimme.engines.registry import engine, find_voice
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.cast_edits import cast_voice, settle_voice
+from zweistimme.project.cast_edits import cast_voice, refuse_stand_in, settle_voice
 from zweistimme.project.edits import allow_substitutes
 from zweistimme.project.findings import Figure, Finding
-from zweistimme.project.languages import language_name
+from zweistimme.project.languages import language_name, substitutes_for
 from zweistimme.project.manner_edits import play_together
 from zweistimme.project.model import AS_USUAL, Project
 from zweistimme.sentences.catalogue import sentence_of, sentences_of
@@ -61,10 +61,15 @@ def cast(
     substitutes: bool | None = typer.Option(
         None, "--substitutes/--no-substitutes", help="Whether a voice of a related language may stand in; kept."
     ),
+    refuse: list[str] = typer.Option(
+        [], help="A related language whose voices may not stand in, such as pt; kept.", metavar="LANGUAGE"
+    ),
+    accept: list[str] = typer.Option([], help="A related language that may stand in again.", metavar="LANGUAGE"),
     rate: list[str] = typer.Option([], help="How many times as fast as usual.", metavar="SPEAKER=FACTOR"),
     pitch: list[str] = typer.Option([], help="How many times as high as usual.", metavar="SPEAKER=FACTOR"),
     volume: list[str] = typer.Option([], help="How much louder than usual.", metavar="SPEAKER=DB"),
     tier: list[str] = typer.Option([], help="In which quality, of those the voice has.", metavar="SPEAKER=TIER"),
+    seed: list[str] = typer.Option([], help="In which of its ways, of a voice that varies.", metavar="SPEAKER=NUMBER"),
     together: bool | None = typer.Option(
         None, "--together/--apart", help="Whether lines that answer each other are asked for together; kept."
     ),
@@ -74,12 +79,14 @@ def cast(
         if substitutes is not None:
             document.apply("Allow substitutes", partial(allow_substitutes, allowed=substitutes))
         tags = chosen_tags(to, list(document.project.versions))
+        _refuse(document, tags, refuse, accept)
         for value in voices:
             name, _, voice_id = value.partition("=")
             _cast_by_hand(document, tags, name, voice_id)
         for name in free:
             _set_free(document, tags, name)
-        for part, values in (("rate", rate), ("pitch", pitch), ("volume_db", volume), ("tier", tier)):
+        manners = {"rate": rate, "pitch": pitch, "volume_db": volume, "tier": tier, "seed": seed}
+        for part, values in manners.items():
             set_manners(document, tags, part, values)
         proposed = {}
         for tag in tags:
@@ -91,6 +98,16 @@ def cast(
             proposed[tag] = run(document, f"Cast {tag}", cast_stage, engine(name), tag, name, anew=anew)
         state = document.project
     _print_cast(state, tags, proposed, as_json=as_json)
+
+
+def _refuse(document: Document, tags: Sequence[str], refuse: Sequence[str], accept: Sequence[str]) -> None:
+    for refused, languages in ((True, refuse), (False, accept)):
+        for related in languages:
+            meant = [tag for tag in tags if related in substitutes_for(tag)] or tags[:1]
+            for tag in meant:
+                edit = partial(refuse_stand_in, tag=tag, related=related, refused=refused)
+                label = msg_act("Refuse related voices") if refused else msg_act("Allow related voices")
+                document.apply(label, edit)
 
 
 def _cast_by_hand(document: Document, tags: list[str], name: str, voice_id: str) -> None:
@@ -188,6 +205,7 @@ def voices(
             tag: {
                 "own": cover.own,
                 "related": dict(cover.related),
+                "refused": list(cover.refused),
                 "voices": [_row(one, notes) for one in offered],
             }
             for tag, (offered, cover) in found.items()
@@ -195,7 +213,8 @@ def voices(
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for tag, (offered, cover) in found.items():
-        related = ", ".join(f"{language_name(language)} {count}" for language, count in cover.related.items())
+        allowed = {language: count for language, count in cover.related.items() if language not in cover.refused}
+        related = ", ".join(f"{language_name(language)} {count}" for language, count in allowed.items())
         said = {
             "own": tr("{n:voice|voices} of its own", n=cover.own),
             "related": tr("no voice of its own; related ones stand in: {related}", related=related),
@@ -208,7 +227,7 @@ def voices(
 
 def _row(voice: VoiceOnOffer, notes: Mapping[str, str]) -> dict[str, Any]:
     measured = asdict(voice.traits) if voice.traits else None
-    about = {"voice": voice.ref, "measured": measured, "price": voice.price, "stands_in": voice.related}
+    about = {"voice": voice.ref, "measured": measured, "price": voice.price, "stands_in": voice.stands_in}
     return {**asdict(voice.info), **about, "note": notes.get(voice.ref)}
 
 

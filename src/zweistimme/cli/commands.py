@@ -42,6 +42,9 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "voices": Entry(
         "cast_commands", "Say which voices there are for each version, find one, and keep a list of those you like."
     ),
+    "audition": Entry(
+        "audition_command", "Hear a person's lines in voices before one is cast, beside the original and equally loud."
+    ),
     "voice": Entry(
         "step_commands", "Make takes for what is missing or stale, other takes of some lines, or import them."
     ),

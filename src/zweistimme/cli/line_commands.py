@@ -15,13 +15,15 @@ from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import out
 from zweistimme.cli.desk import opened_project
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
+from zweistimme.engines.registry import find_voice
 from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.access import find_line
-from zweistimme.project.edits import choose_take, set_direction
+from zweistimme.project.auditions import BEST
+from zweistimme.project.edits import choose_take, score_take, set_direction
 from zweistimme.project.facts import chosen_take, failure_of, line_is_stale, spoken_segments, take_is_stale
 from zweistimme.project.languages import language_tag
 from zweistimme.project.line_edits import set_line_text, set_locked, set_note, settle
-from zweistimme.project.manner_edits import set_line_manner
+from zweistimme.project.manner_edits import set_line_manner, set_line_voices
 from zweistimme.project.model import Maker, Pin, Project, Segment, Version
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import SECOND_US, clock, seconds_to_us
@@ -51,11 +53,9 @@ def lines(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bo
         for row in rows[tag]:
             head = f"{tag}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}  {row['speaker']}: "
             out.print(f"{head}{row['text'] or '—'}", markup=False)
-            about = ", ".join(
-                filter(
-                    None, (tr(row["state"]), _standing(row), _takes_in_words(row["takes"]), _made(row), row["failed"])
-                )
-            )
+            own = tr("in the voice {voice}", voice=row["voice"]) if row["voice"] else ""
+            parts = (tr(row["state"]), _standing(row), own, _takes_in_words(row["takes"]), _made(row), row["failed"])
+            about = ", ".join(filter(None, parts))
             out.print(f"{'':{len(head)}}{about}", markup=False)
             for note in row["notes"]:
                 out.print(f"{'':{len(head)}}{': '.join(filter(None, (note['author'], note['text'])))}", markup=False)
@@ -116,6 +116,7 @@ def _row(project: Project, version: Version, number: int, segment: Segment) -> d
         "state": _state(project, version, segment),
         "pin_s": there.pin.start_us / SECOND_US if there and there.pin else None,
         "manner": asdict(there.manner) if there else None,
+        "voice": there.voice if there else "",
         "maker": _maker(there.maker) if there else None,
         "takes": [
             {
@@ -123,6 +124,8 @@ def _row(project: Project, version: Version, number: int, segment: Segment) -> d
                 "kind": take.kind.value,
                 "chosen": bool(there and there.take_id == take.id),
                 "maker": _maker(take.maker),
+                "score": take.score,
+                "note": take.note,
             }
             for take in takes
         ],
@@ -164,23 +167,33 @@ def line(
     pitch: float | None = typer.Option(None, help="How many times as high.", metavar="FACTOR"),
     volume: float | None = typer.Option(None, help="How much louder.", metavar="DB"),
     tier: str | None = typer.Option(None, help="In which quality, of those the voice has.", metavar="TIER"),
+    seed: int | None = typer.Option(
+        None, min=0, help="In which of its ways, of a voice that varies.", metavar="NUMBER"
+    ),
+    voice: str | None = typer.Option(
+        None, help="A voice for this line alone; empty: that of its speaker.", metavar="VOICE"
+    ),
+    score: int | None = typer.Option(
+        None, min=0, max=BEST, help="What you think of its take: 1 (of no use) to 5 (as it should be); 0: nothing."
+    ),
+    take_note: str | None = typer.Option(None, help="What you note about its take.", metavar="TEXT"),
     state: LineState | None = typer.Option(None, help="How far it is; no run changes what is more than initial."),
     lock: bool | None = typer.Option(None, "--lock/--unlock", help="Whether its words stay whoever would change them."),
     note: str | None = typer.Option(None, help="What you note about it; empty: nothing any more.", metavar="TEXT"),
 ) -> None:
     """Change one line: its wording, state, notes, direction, manner, take or place."""
-    given = {"rate": rate, "pitch": pitch, "volume_db": volume, "tier": tier}
+    given = {"rate": rate, "pitch": pitch, "volume_db": volume, "tier": tier, "seed": seed}
     manner: dict[str, Any] = {name: value for name, value in given.items() if value is not None}
     if pin is not None and unpin:
         raise CommandError("Give either --pin or --unpin, not both.")
     if pin_length is not None and pin is None:
         raise CommandError("--pin-length goes with --pin: say also where the take is to start.")
     placed = take is not None or pin is not None or unpin
-    worded = (text, direction, state, lock, note) != (None,) * 5
+    worded = (text, direction, state, lock, note, voice, score, take_note) != (None,) * 8
     if not placed and not worded and not manner:
         raise CommandError(
-            "Say what is to change: --text, --state, --lock, --note, --direction, --rate, --pitch, --volume, --tier, "
-            "--take, --pin or --unpin."
+            "Say what is to change: --text, --state, --lock, --note, --direction, --voice, --rate, --pitch, --volume, "
+            "--tier, --seed, --take, --score, --take-note, --pin or --unpin."
         )
     tag = language_tag(to)
     with opened_project(project) as document:
@@ -190,6 +203,11 @@ def line(
         if direction is not None:
             edit = partial(set_direction, tag=tag, segment_id=segment.id, direction=direction)
             document.apply("Direct a line", edit)
+        if voice is not None:
+            if voice:
+                find_voice(voice)
+            own = partial(set_line_voices, tag=tag, segment_ids=[segment.id], voice=voice)
+            document.apply(msg_act("Give lines a voice of their own"), own)
         if manner:
             before = find_line(document.project, tag, segment.id).manner
             wanted = replace(before, **manner)
@@ -198,6 +216,8 @@ def line(
             )
         if take is not None:
             _choose(document, tag, segment, take)
+        if score is not None or take_note is not None:
+            _score(document, tag, segment, score, take_note)
         if pin is not None or unpin:
             length = seconds_to_us(pin_length) if pin_length is not None else None
             where = Pin(seconds_to_us(pin), length) if pin is not None else None
@@ -234,6 +254,13 @@ def segment_of(project: Project, number: int) -> Segment:
     if not 1 <= number <= len(spoken):
         raise CommandError("There is no line {number}; lines go from 1 to {count}.", number=number, count=len(spoken))
     return spoken[number - 1]
+
+
+def _score(document: Document, tag: str, segment: Segment, score: int | None, note: str | None) -> None:
+    chosen = chosen_take(document.project.versions[tag], find_line(document.project, tag, segment.id))
+    if chosen is None:
+        raise CommandError("This line has no take yet.")
+    document.apply(msg_act("Score a take"), partial(score_take, tag=tag, take_id=chosen.id, score=score, note=note))
 
 
 def _choose(document: Document, tag: str, segment: Segment, name: str) -> None:

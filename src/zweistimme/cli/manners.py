@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import partial
-from typing import Any
+from typing import Any, Final
 
 from zweistimme.cli.app import CommandError
 from zweistimme.messages import tr
@@ -31,7 +32,7 @@ def set_manners(document: Document, tags: list[str], part: str, values: list[str
         speaker = speaker_called(document.project, name)
         for tag in tags:
             before = document.project.versions[tag].manners.get(speaker, AS_USUAL)
-            given: dict[str, Any] = {part: wanted if part == "tier" else _number(wanted)}
+            given: dict[str, Any] = {part: _PARTS.get(part, _number)(wanted)}
             manner = replace(before, **given)
             edit = partial(set_manner, tag=tag, speaker_id=speaker, manner=manner)
             document.apply("How a speaker speaks", edit)
@@ -44,6 +45,15 @@ def _number(text: str) -> float:
         raise CommandError("“{text}” is no number.", text=text) from None
 
 
+def _whole(text: str) -> int:
+    if not text.isdecimal():
+        raise CommandError("“{text}” is no whole number.", text=text)
+    return int(text)
+
+
+_PARTS: Final[Mapping[str, Callable[[str], object]]] = {"tier": str, "seed": _whole}
+
+
 def in_words(manner: Manner) -> str:
     """What of a manner is not as usual.
 
@@ -54,4 +64,5 @@ def in_words(manner: Manner) -> str:
     parts += [tr("pitch {pitch:g}", pitch=manner.pitch)] if manner.pitch != 1 else []
     parts += [tr("volume {volume_db:+g} dB", volume_db=manner.volume_db)] if manner.volume_db else []
     parts += [tr("as {tier}", tier=manner.tier)] if manner.tier else []
+    parts += [tr("way {seed}", seed=manner.seed)] if manner.seed else []
     return ", ".join(parts)

@@ -201,6 +201,7 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         made_from=source_fingerprint(merged) if fresh else "",
         direction=next((one.direction for one in lines if one.direction), ""),
         manner=next((one.manner for one in lines if one.manner != AS_USUAL), AS_USUAL),
+        voice=next((one.voice for one in lines if one.voice), ""),
         maker=lines[0].maker if len({one.maker for one in lines}) == 1 else None,
         origin=lines[0].origin if len({one.origin for one in lines}) == 1 else None,
         offers=(),
@@ -241,7 +242,7 @@ def _joined_takes(
             return None
         if take.made_from != take_fingerprint(line, voice, said_in(project, version, line)):
             return None
-        if line.manner != whole.manner:  # one of them would speak as the other does
+        if (line.manner, line.voice) != (whole.manner, whole.voice):  # one of them would speak as the other does
             return None
         if place and take.speech_start_samples - end >= _PAUSE_SAMPLES:
             pauses.append((end, take.speech_start_samples))

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from zweistimme.project.access import find_speaker, find_version, put_version, with_key, without_keys
+from zweistimme.project.errors import EditError
+from zweistimme.project.languages import language_of, substitutes_for
 from zweistimme.project.model import Project
 
 
@@ -27,6 +29,23 @@ def propose_voices(project: Project, tag: str, voices: Mapping[str, str]) -> Pro
     open_ = {key: voice for key, voice in voices.items() if key in project.speakers and key not in version.cast_chosen}
     cast = {**version.cast, **open_}
     return project if cast == version.cast else put_version(project, replace(version, cast=cast))
+
+
+def refusal_of(tag: str, related: str) -> str:
+    """How it is kept that voices of a related language may not stand in for that of *tag*."""
+    return f"{language_of(tag)}>{related}"
+
+
+def refuse_stand_in(project: Project, tag: str, related: str, refused: bool) -> Project:
+    """Say whether voices of one related language may not stand in for that of *tag*; all versions of it are meant."""
+    if related not in substitutes_for(tag):
+        there = ", ".join(substitutes_for(tag))
+        raise EditError(
+            "{related} is no language whose voices stand in for {tag}. There are: {there}.",
+            related=related, tag=tag, there=there or "–",
+        )  # fmt: skip
+    others = tuple(one for one in project.refused if one != refusal_of(tag, related))
+    return replace(project, refused=(*others, refusal_of(tag, related)) if refused else others)
 
 
 def settle_voice(project: Project, tag: str, speaker_id: str, settled: bool) -> Project:

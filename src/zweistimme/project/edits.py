@@ -17,6 +17,7 @@ from zweistimme.project.access import (
     with_key,
     without_keys,
 )
+from zweistimme.project.auditions import BEST
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import take_is_stale
 from zweistimme.project.findings import Finding
@@ -180,6 +181,21 @@ def choose_take(project: Project, tag: str, take_id: str) -> Project:
     if take is None:
         raise EditError("There is no take {take_id} in {tag}.", take_id=take_id, tag=tag)
     return put_line(project, tag, replace(find_line(project, tag, take.segment_id), take_id=take_id))
+
+
+def score_take(project: Project, tag: str, take_id: str, score: int | None = None, note: str | None = None) -> Project:
+    """Say what one thinks of a take: from 1 (of no use) to 5 (as it should be), 0 for nothing; None leaves it as it
+    is."""
+    version = find_version(project, tag)
+    take = version.takes.get(take_id)
+    if take is None:
+        raise EditError("There is no take {take_id} in {tag}.", take_id=take_id, tag=tag)
+    if score is not None and not 0 <= score <= BEST:
+        raise EditError("A score lies between 1 and {best}; 0 takes it away.", best=BEST)
+    after = replace(
+        take, score=take.score if score is None else score, note=take.note if note is None else note.strip()
+    )
+    return put_version(project, replace(version, takes=with_key(version.takes, take_id, after)))
 
 
 def pin_line(project: Project, tag: str, segment_id: str, pin: Pin | None) -> Project:

@@ -13,6 +13,7 @@ from zweistimme.project.model import (
     Failure,
     Line,
     Made,
+    Manner,
     Placement,
     Project,
     Segment,
@@ -47,15 +48,34 @@ def source_fingerprint(segment: Segment) -> str:
 def take_fingerprint(line: Line, voice: str, said: tuple[tuple[str, str], ...] = ()) -> str:
     """What a take is made from: wording, direction, manner, voice, and which of its words are *said* otherwise than a
     voice would read them. A person who speaks it reads the words."""
-    manner = () if line.manner == AS_USUAL else (astuple(line.manner),)
+    manner = () if line.manner == AS_USUAL else (_manner_parts(line.manner),)
     otherwise = ("said", said) if said and voice != IMPORTED_VOICE else ()
     return fingerprint("take", line.text.strip(), line.direction.strip(), voice, *manner, *otherwise)
 
 
-def voice_of(version: Version, speaker_id: str) -> str | None:
-    """The voice of a speaker with the manner it is to speak in, as fingerprints have it; None where none is cast."""
-    voice, manner = version.cast.get(speaker_id), version.manners.get(speaker_id, AS_USUAL)
-    return voice if voice is None or manner == AS_USUAL else fingerprint(voice, *astuple(manner))
+def _manner_parts(manner: Manner) -> tuple[object, ...]:
+    """A manner as fingerprints have it: without a seed where none was given, as it was before there were any."""
+    parts = astuple(manner)
+    return parts if manner.seed else parts[:-1]
+
+
+def cast_voice_of(version: Version, segment: Segment) -> str | None:
+    """The voice that speaks a segment: its line's own, else its speaker's; None where none is cast."""
+    line = version.lines.get(segment.id)
+    return (line.voice if line is not None else "") or version.cast.get(segment.speaker_id)
+
+
+def speaker_manner(version: Version, segment: Segment) -> Manner:
+    """How the speaker's voice is to speak. It was set for that voice: a line with a voice of its own has its own manner
+    alone."""
+    line = version.lines.get(segment.id)
+    return AS_USUAL if line is not None and line.voice else version.manners.get(segment.speaker_id, AS_USUAL)
+
+
+def voice_of(version: Version, segment: Segment) -> str | None:
+    """The voice of a segment with the manner it is to speak in, as fingerprints have it; None where none is cast."""
+    voice, manner = cast_voice_of(version, segment), speaker_manner(version, segment)
+    return voice if voice is None or manner == AS_USUAL else fingerprint(voice, *_manner_parts(manner))
 
 
 def placement_fingerprint(version: Version, segment: Segment, line: Line, take: Take) -> str:
@@ -75,7 +95,7 @@ def wanted_voice(project: Project, version: Version, segment: Segment, take: Tak
     """The voice a take of this segment should have; a recorded or imported take keeps its own."""
     if take is not None and take.kind is not TakeKind.SYNTHESIZED:
         return IMPORTED_VOICE
-    return voice_of(version, segment.speaker_id)
+    return voice_of(version, segment)
 
 
 def chosen_take(version: Version, line: Line) -> Take | None:
@@ -122,7 +142,7 @@ def failure_of(project: Project, version: Version, segment: Segment) -> Failure 
         line = version.lines.get(segment.id)
         missing = line is None or not line.text.strip() or line_is_stale(segment, line)
         return failure if missing and failure.asked == source_fingerprint(segment) else None
-    line, voice = version.lines.get(segment.id), voice_of(version, segment.speaker_id)
+    line, voice = version.lines.get(segment.id), voice_of(version, segment)
     if line is None or voice is None or failure.asked != take_fingerprint(line, voice, said_in(project, version, line)):
         return None
     return failure if fresh_take(project, version, segment) is None else None

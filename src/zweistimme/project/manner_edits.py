@@ -1,12 +1,17 @@
-"""How voices speak: edits of manners, of speakers in a version and of single lines."""
+"""How voices speak: edits of manners, of speakers in a version and of single lines; lines with a voice of their own."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
+from typing import Final
 
 from zweistimme.project.access import find_line, find_version, put_line, put_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import AS_USUAL, Manner, Project
+from zweistimme.project.row_changes import with_rows
+
+_LARGEST_SEED: Final = 1_000_000
 
 
 def set_manner(project: Project, tag: str, speaker_id: str, manner: Manner) -> Project:
@@ -26,8 +31,24 @@ def set_line_manner(project: Project, tag: str, segment_id: str, manner: Manner)
     return put_line(project, tag, replace(line, manner=checked_manner(manner)))
 
 
+def set_line_voices(project: Project, tag: str, segment_ids: Iterable[str], voice: str) -> Project:
+    """Have lines spoken by a voice of their own; an empty one gives them back to their speakers'. The voice that their
+    speaker has anyway is none of their own. How a line is spoken stays, but for quality and seed, which belong to a
+    voice."""
+    version, speakers = find_version(project, tag), {one.id: one.speaker_id for one in project.segments}
+    changed = {}
+    for segment_id in segment_ids:
+        line = find_line(project, tag, segment_id)
+        own = "" if voice == version.cast.get(speakers[segment_id]) else voice
+        if own != line.voice:
+            changed[segment_id] = replace(line, voice=own, manner=replace(line.manner, tier="", seed=0))
+    return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
+
+
 def checked_manner(manner: Manner) -> Manner:
     """The manner; EditError for one that no voice could speak in."""
+    if not 0 <= manner.seed <= _LARGEST_SEED:
+        raise EditError("The number of a way of speaking lies between 0 and {most}.", most=_LARGEST_SEED)
     if not (0.25 <= manner.rate <= 4 and 0.25 <= manner.pitch <= 4 and -40 <= manner.volume_db <= 20):
         raise EditError("Pace and pitch lie between 0.25 and 4, the level between -40 and 20 dB.")
     return manner

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Final
 
+from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
 from zweistimme.project.programme import Programme
@@ -92,13 +93,15 @@ class Pin:
 
 @dataclass(frozen=True, slots=True)
 class Manner:
-    """How a voice is to speak: pace and pitch as factors of its own, level in dB more, and in which quality (a tier its
-    engine offers; empty: as it is had where nothing is said)."""
+    """How a voice is to speak: pace and pitch as factors of its own, level in dB more, in which quality (a tier its
+    engine offers; empty: as it is had where nothing is said), and in which of the ways that a voice has that varies
+    (the number its first take is asked with)."""
 
     rate: float = 1.0
     pitch: float = 1.0
     volume_db: float = 0.0
     tier: str = ""
+    seed: int = 0
 
 
 AS_USUAL: Final = Manner()
@@ -122,7 +125,8 @@ class Line:
 
     *made_from* is the fingerprint of the source text it translates, *original* that text; *offers* are other wordings
     for it; *manner* is how this line is spoken, on top of how its speaker speaks; *maker* is the engine that worded it,
-    where one did. A *locked* line keeps its words, whoever would change them.
+    where one did. A *locked* line keeps its words, whoever would change them. *voice*
+    speaks this line alone, in the place of its speaker's.
     """
 
     segment_id: str
@@ -139,6 +143,7 @@ class Line:
     original: str = ""
     notes: tuple[LineNote, ...] = ()
     locked: bool = False
+    voice: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,6 +167,9 @@ class Take:
     words: tuple[Word, ...] = ()
     maker: Maker | None = None
     """Who made it, where an engine did."""
+    score: int = 0
+    """What somebody thinks of it: 1 (of no use) to 5 (as it should be), 0 where nobody said."""
+    note: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -220,7 +228,7 @@ class Version:
     how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together;
     *left_out* versions are worked on, and not handed over; *let_be* has, by line and kind, why a check is not to notice
     something (``checks.py``); *basis* is the version of the same language that it has its words from
-    (``regions.py``)."""
+    (``regions.py``); *auditions* are lines spoken in other voices to hear which suits."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -238,6 +246,7 @@ class Version:
     let_be: Mapping[str, str] = field(default_factory=dict)
     basis: str = ""
     cast_chosen: tuple[str, ...] = ()
+    auditions: Mapping[str, Audition] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -267,11 +276,12 @@ class MixSettings:
 @dataclass(frozen=True, slots=True)
 class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
-    the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own;
-    *terms* are names and terms with what they are elsewhere, by an id; *segments_made* is the highest number an id of
-    a segment ever had, since none is given twice; *caption_limits* are by language tag, the source's among them;
-    *follow* has lines that nobody has settled translated again once their original was corrected; *brief* is what
-    everybody who translates has to know; *sayings* are how words are said, by language and word."""
+    the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own,
+    unless that language is among the *refused*; *terms* are names and terms with what they are elsewhere, by an id;
+    *segments_made* is the highest number an id of a segment ever had, since none is given twice; *caption_limits* are
+    by language tag, the source's among them; *follow* has lines that nobody has settled translated again once their
+    original was corrected; *brief* is what everybody who translates has to know; *sayings* are how words are said, by
+    language and word."""
 
     title: str
     source_tag: str
@@ -282,6 +292,7 @@ class Project:
     mix: MixSettings = field(default_factory=MixSettings)
     engines: Mapping[str, str] = field(default_factory=dict)
     substitutes: bool = True
+    refused: tuple[str, ...] = ()
     terms: Mapping[str, Term] = field(default_factory=dict)
     segments_made: int = field(default=0, compare=False)
     caption_limits: Mapping[str, CaptionLimits] = field(default_factory=dict)

@@ -13,6 +13,7 @@ from enum import StrEnum
 from typing import NamedTuple
 
 from zweistimme.project.facts import (
+    cast_voice_of,
     delivery_fingerprint,
     heard_of,
     line_is_stale,
@@ -169,7 +170,7 @@ def _marks(project: Project, version: Version, segment: Segment, line: Line | No
         marks |= Mark.TAKE_FRESH
         if not placement_is_stale(version, segment):
             marks |= Mark.SETTLED
-    elif worded and version.cast.get(segment.speaker_id):
+    elif worded and cast_voice_of(version, segment):
         marks |= Mark.TO_VOICE
     if line is not None and line.take_id is not None:
         marks |= Mark.TAKE_THERE

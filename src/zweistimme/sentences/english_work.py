@@ -62,6 +62,10 @@ WORK: Final[Mapping[str, str]] = {
         "{voices:voice is|voices are} not measured; that takes {characters:,} characters of {engine}, some {amount:g} "
         "{currency}."
     ),
+    "auditions-cost": (
+        "{lines:line is|lines are} to be spoken; that takes {characters:,} characters of {engine}, some {amount:g} "
+        "{currency}."
+    ),
     "voice-alike": (
         "{hz} Hz was measured, the voice has {voice_hz} Hz; of {count:voice|voices} it is number {rank} in likeness."
     ),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -113,12 +113,16 @@ def estimated(project: Project, tag: str, step: Step, name: str, info: EngineInf
 
 
 def _of_takes(tag: str, name: str, info: EngineInfo, said: Pronunciations, takes: list[OpenTake]) -> Estimate:
+    return Estimate(name, len(takes), cost_of_takes(tag, info, said, takes), _least_s(info, len(takes)))
+
+
+def cost_of_takes(tag: str, info: EngineInfo, said: Pronunciations, takes: Iterable[OpenTake]) -> Cost:
     """Takes cost by their characters, mark-up included, each as its voice costs in the tier it is wanted in."""
     cost = Cost()
     for take in takes:
         price = info.price_of_speech(split_voice(take.voice)[1], take.manner.tier)
         cost += price.of(len(ssml_of(take.line.text, tag, said)))
-    return Estimate(name, len(takes), cost, _least_s(info, len(takes)))
+    return cost
 
 
 def _least_s(info: EngineInfo, requests: int) -> float:

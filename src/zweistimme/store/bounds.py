@@ -11,6 +11,7 @@ from collections.abc import Callable
 from typing import Any, Final
 
 from zweistimme.messages import tr
+from zweistimme.project.auditions import Audition
 from zweistimme.project.delivery_edits import limits_problem
 from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, Take
 from zweistimme.project.programme import SoundTrack
@@ -20,7 +21,7 @@ LONGEST_US: Final = 1_000_000_000_000
 _LONGEST_SAMPLES: Final = 48_000 * 86_400
 _FASTEST: Final = 1e9
 """A line that was crushed to its pauses is said to be spoken at any tempo."""
-_MOST_FACTOR, _MOST_DB = 100.0, 200.0
+_MOST_FACTOR, _MOST_DB, _MOST_SEED = 100.0, 200.0, 2**30
 _CLIP: Final = re.compile("[0-9a-f]{64}")
 _CHANNELS: Final = re.compile(r"-?[A-Za-z0-9+]*")
 _CHECKSUM: Final = re.compile("[0-9a-z-]{1,80}")
@@ -62,7 +63,7 @@ def _problem_of_placement(placement: Placement) -> str:
     return "" if inside and 0 <= placement.tempo <= _FASTEST else tr("its times are no times")
 
 
-def _problem_of_take(take: Take) -> str:
+def _problem_of_take(take: Take | Audition) -> str:
     order = 0 <= take.speech_start_samples <= take.speech_end_samples <= take.length_samples
     if not order or take.length_samples > _LONGEST_SAMPLES:
         return tr("its length is no length")
@@ -74,12 +75,14 @@ _LOOKS: Final[dict[type, Callable[[Any], str]]] = {
     Line: _problem_of_line,
     Placement: _problem_of_placement,
     Take: _problem_of_take,
+    Audition: _problem_of_take,
 }
 """Rows of which a project may have tens of thousands."""
 
 
 def _speakable(manner: Manner) -> bool:
-    return 0 < manner.rate <= _MOST_FACTOR and 0 < manner.pitch <= _MOST_FACTOR and abs(manner.volume_db) <= _MOST_DB
+    factors = 0 < manner.rate <= _MOST_FACTOR and 0 < manner.pitch <= _MOST_FACTOR
+    return factors and abs(manner.volume_db) <= _MOST_DB and 0 <= manner.seed <= _MOST_SEED
 
 
 def _problem_of_track(track: SoundTrack) -> str:

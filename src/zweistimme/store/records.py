@@ -18,7 +18,13 @@ from zweistimme.project.row_changes import Rows, changed_keys, with_rows
 from zweistimme.store.rows import ProjectHead, Row, RowKey, VersionHead
 
 EMPTY: Final = Project("", "")
-_COLLECTIONS: Final = (("line", "lines"), ("take", "takes"), ("placement", "placements"), ("failure", "failures"))
+_COLLECTIONS: Final = (
+    ("line", "lines"),
+    ("take", "takes"),
+    ("placement", "placements"),
+    ("failure", "failures"),
+    ("audition", "auditions"),
+)
 """Rows of a version, by segment or take, and where it has them."""
 
 
@@ -70,6 +76,7 @@ def _project_head(project: Project) -> ProjectHead:
         dict(project.caption_limits),
         project.follow,
         project.brief,
+        project.refused,
     )
 
 
@@ -161,6 +168,7 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
             caption_limits=head.caption_limits,
             follow=head.follow,
             brief=head.brief,
+            refused=head.refused,
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 import msgspec
 
+from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.errors import StoreError
 from zweistimme.project.model import (
@@ -46,6 +47,7 @@ class ProjectHead:
     caption_limits: dict[str, CaptionLimits] = field(default_factory=dict)
     follow: bool = False
     brief: Brief = field(default_factory=Brief)
+    refused: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +88,7 @@ TYPES: Final[dict[str, type]] = {
     "take": Take,
     "placement": Placement,
     "failure": Failure,
+    "audition": Audition,
     "delivery": Delivery,
 }
 _DECODERS: Final[dict[str, msgspec.json.Decoder[Any]]] = {

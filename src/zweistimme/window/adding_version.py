@@ -26,6 +26,7 @@ from zweistimme.project.errors import TagError
 from zweistimme.project.language_list import ListedLanguage, found_languages
 from zweistimme.project.languages import (
     language_name,
+    language_of,
     language_tag,
     named_tag,
     own_name,
@@ -33,7 +34,7 @@ from zweistimme.project.languages import (
     substitutes_for,
 )
 from zweistimme.project.model import Project, Style
-from zweistimme.stages.cast import speaks, stand_in_language
+from zweistimme.stages.cast import speaks, stand_in_language, stand_ins
 from zweistimme.stages.engine_choice import pair_known
 from zweistimme.window.bridge import Desk
 from zweistimme.window.fonts import missing_font
@@ -56,16 +57,18 @@ class NewVersion:
     basis: str = ""
 
 
-def voices_in_words(voices: Sequence[VoiceInfo], tag: str, *, substitutes: bool) -> str:
-    """What voices there are for a language: its own, those of a related one, or none."""
+def voices_in_words(voices: Sequence[VoiceInfo], tag: str, allowed: Sequence[str]) -> str:
+    """What voices there are for a language: its own, those of a related one, or none; *allowed* related ones may stand
+    in."""
     own = sum(speaks(voice, tag) for voice in voices)
     if own:
         return tr("{n:voice|voices}", n=own)
-    related = next((lang for voice in voices if (lang := stand_in_language(voice, tag))), None)
+    spoken = {language_of(language) for voice in voices for language in voice.languages}
+    related = next((one for one in (*allowed, *substitutes_for(tag)) if one in spoken), None)
     if related is None:
         return tr("no voice")
     words = tr("related: {language}", language=language_name(related))
-    return words if substitutes else tr("{voices} (refused)", voices=words)
+    return words if related in allowed else tr("{voices} (refused)", voices=words)
 
 
 class AddVersionDialog(QDialog):
@@ -134,7 +137,7 @@ class AddVersionDialog(QDialog):
         for row, one in enumerate(there):
             own = "" if one.own.casefold() in one.name.casefold() or missing_font(one.tag) else one.own
             shown = " · ".join(filter(None, (one.name, own)))
-            voices = voices_in_words(self._voices, one.tag, substitutes=self._project.substitutes)
+            voices = voices_in_words(self._voices, one.tag, stand_ins(self._project, one.tag))
             for column, text in enumerate((shown, voices, one.tag)):
                 item = QTableWidgetItem(text)
                 item.setData(_TAG, one.tag)
@@ -177,7 +180,7 @@ class AddVersionDialog(QDialog):
     def _unspoken(self, tag: str) -> str:
         if any(speaks(voice, tag) for voice in self._voices):
             return ""
-        if any(stand_in_language(voice, tag) for voice in self._voices) and substitutes_for(tag):
+        if any(stand_in_language(voice, stand_ins(self._project, tag)) for voice in self._voices):
             return ""
         return tr("No voice speaks it yet: connect an engine that does, or import takes.")
 

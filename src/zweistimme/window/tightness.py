@@ -74,13 +74,16 @@ class Tightness(QObject):
 
     def _counted(self, project: Project, version: Version) -> tuple[Stretch, ...]:
         """On the thread: lines that are as they were are not looked at again, since there may be ten thousand."""
-        paces = {key: voice_pace(project, version, key) for key in project.speakers}
+        paces: dict[tuple[str, str], Pace] = {}
         found = []
         for segment in project.segments:
             line = version.lines.get(segment.id)
             if line is None or not line.text:
                 continue
-            placement, pace = version.placements.get(segment.id), paces[segment.speaker_id]
+            whose = segment.speaker_id, line.voice
+            if whose not in paces:
+                paces[whose] = voice_pace(project, version, segment)
+            placement, pace = version.placements.get(segment.id), paces[whose]
             origin = (segment, line, placement, pace, version.style, version.preference)
             known = self._known.get((version.tag, segment.id))
             if known is None or not all(a is b for a, b in zip(known[0], origin, strict=True)):

@@ -12,7 +12,7 @@ from zweistimme.project.model import AS_USUAL
 from zweistimme.project.pronunciations import AS_WRITTEN, Pronunciations
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.answers import LineToSpeak, spoken_line
-from zweistimme.stages.cast import spoken_language
+from zweistimme.stages.cast import spoken_language, stand_ins
 from zweistimme.stages.voice import manner_for
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
@@ -32,7 +32,7 @@ def speak_trial(
 
     def speak(work: Work) -> None:
         asked = engine(name)
-        language = spoken_language(asked.info(), voice_id, tag, substitutes=work.project.substitutes)
+        language = spoken_language(asked.info(), voice_id, tag, stand_ins(work.project, tag))
         manner, _ = manner_for(asked.info().voice(voice_id), version.manners.get(speaker_id, AS_USUAL))
         pieces: list[int] = []
 

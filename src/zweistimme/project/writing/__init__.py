@@ -17,6 +17,7 @@ from zweistimme.project.writing.scripts import (
 from zweistimme.project.writing.sentences import (
     ends_clause,
     ends_sentence,
+    is_question,
     sentence_places,
     sentences,
     spoken_text,
@@ -32,6 +33,7 @@ __all__ = [
     "ends_sentence",
     "graphemes",
     "inner_marks",
+    "is_question",
     "is_rtl",
     "is_unspaced",
     "joined",

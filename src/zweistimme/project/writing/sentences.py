@@ -11,6 +11,7 @@ from zweistimme.project.writing.tokens import one_line, word_spans
 
 _CLOSERS: Final = "\"'”’»«›‹)\\]）」』】〉》｣\u200e\u200f"
 _ENDS: Final = re.compile(rf"[.!?…‥。！？．｡؟۔।॥։።፧၊။៕‽⁇⁈⁉]+[{_CLOSERS}]*$")
+_QUESTION: Final = re.compile(rf"([?？؟⁇⁈⁉\u037e]|か。?)[{_CLOSERS}]*$")
 _CLAUSE: Final = re.compile(rf"[,;:–—、，：；،؛·፣፤၊¦]+[{_CLOSERS}]*$")
 _GREEK_QUESTION: Final = re.compile(rf"[Ͱ-Ͽἀ-῿];[{_CLOSERS}]*$|;[{_CLOSERS}]*$")
 _GREEK: Final = re.compile("[Ͱ-Ͽἀ-῿]")
@@ -23,6 +24,16 @@ _SHORT: Final = {
 }
 _BEFORE_NUMBERS: Final = {"no", "nr", "núm", "n.º", "№", "п", "стр", "pp", "p", "vol", "fig", "art", "kap", "bd"}
 """Abbreviations only where a number follows: anywhere else “No.” is an answer."""
+
+
+def is_question(text: str) -> bool:
+    """Whether a text ends as a question does; Greek asks with what is a semicolon elsewhere, Japanese with a particle.
+
+    >>> [is_question(text) for text in ("Πού είναι;", "Really?”", "Really.", "来ますか。", "So;")]
+    [True, True, False, True, False]
+    """
+    text = text.rstrip()
+    return bool(_QUESTION.search(text) or (_GREEK.search(text) and _GREEK_QUESTION.search(text)))
 
 
 def ends_sentence(word: str, following: str = "") -> bool:

@@ -7,6 +7,7 @@ from zweistimme.stages.cast.able import (
     speaks,
     spoken_language,
     stand_in_language,
+    stand_ins,
 )
 from zweistimme.stages.cast.run import cast, check_cast, measure, on_offer, people_to_cast, proposed, to_measure
 
@@ -23,5 +24,6 @@ __all__ = [
     "speaks",
     "spoken_language",
     "stand_in_language",
+    "stand_ins",
     "to_measure",
 ]

@@ -16,7 +16,6 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.languages import region_of
 from zweistimme.project.voice_traits import VoiceTraits
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.stages.cast.able import stand_in_language
 from zweistimme.stages.cast.likeness import described_traits, distances, features, kind_of, likely_kind
 
 _OTHER_KIND, _OTHER_REGION, _STANDS_IN, _TWICE = 1.0, 0.5, 2.0, 3.0
@@ -31,13 +30,13 @@ _LEAST_CANDIDATES: Final = 40
 @dataclass(frozen=True, slots=True)
 class VoiceOnOffer:
     """A voice that can be cast: as a cast names it, what is known of it, what was measured, and what a character costs.
-    *related* where it speaks a related language alone."""
+    *stands_in* is the related language it speaks where it does not speak the version's own."""
 
     ref: str
     info: VoiceInfo
     traits: VoiceTraits | None = None
     price: float = 0.0
-    related: bool = False
+    stands_in: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +128,7 @@ def _wishes(people: Sequence[PersonToCast], voices: Sequence[VoiceOnOffer], tag:
     region, dearest = region_of(tag), max((voice.price for voice in voices), default=0.0)
     found = np.zeros((len(people), len(voices)))
     for column, voice in enumerate(voices):
-        found[:, column] += _STANDS_IN * voice.related
+        found[:, column] += _STANDS_IN * bool(voice.stands_in)
         found[:, column] += _PRICE * voice.price / dearest if dearest else 0.0
         if region and not _is_of(voice.info, tag):
             found[:, column] += _OTHER_REGION
@@ -201,9 +200,8 @@ def _reasons(
     found = []
     if voice.ref in person.earlier:
         found.append(Finding("voice-earlier", {}))
-    if voice.related:
-        language = stand_in_language(voice.info, tag) or voice.info.languages[0]
-        found.append(Finding("voice-related", {"language": language}))
+    if voice.stands_in:
+        found.append(Finding("voice-related", {"language": voice.stands_in}))
     shared = [other for other, has in enumerate(given) if other != place and has == given[place]]
     if shared:
         found.append(Finding("voice-shared", {"names": ", ".join(people[other].name for other in shared)}))

@@ -13,12 +13,12 @@ from zweistimme.project.access import find_version
 from zweistimme.project.cast_edits import propose_voices
 from zweistimme.project.conversation import pairs_speaking
 from zweistimme.project.errors import EditError, MissingVoices
-from zweistimme.project.facts import fresh_take, speakers_in_use, spoken_segments
+from zweistimme.project.facts import cast_voice_of, fresh_take, speakers_in_use, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project
 from zweistimme.project.speaker_edits import set_traits
 from zweistimme.project.voice_traits import VoiceTraits
-from zweistimme.stages.cast.able import able_voices, speaks, spoken_language, stand_in_language
+from zweistimme.stages.cast.able import able_voices, speaks, spoken_language, stand_in_language, stand_ins
 from zweistimme.stages.cast.earlier import earlier_voices, name_key
 from zweistimme.stages.cast.measuring import kept_traits, measure_people, measure_voices, sample_text
 from zweistimme.stages.cast.proposing import PersonToCast, Proposal, VoiceOnOffer, proposals
@@ -34,7 +34,7 @@ def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED, *, anew: boo
     project = set_traits(work.project, people)
     info = engine.info()
     able = able_voices(project, tag, info.voices)
-    related = stand_in_language(able[0], tag) if able and not speaks(able[0], tag) else None
+    related = stand_in_language(able[0], stand_ins(project, tag)) if able and not speaks(able[0], tag) else None
     if related:
         work.say(Finding("voices-stand-in", {"engine": info.name, "wanted": tag, "related": related}))
     if name == BUNDLED:  # others may charge for it, or have a quota: they are measured when somebody asks
@@ -51,22 +51,23 @@ def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED, *, anew: boo
 
 
 def _asked(project: Project, tag: str, engine: Engine, able: Sequence[VoiceInfo]) -> list[tuple[str, str]]:
-    info = engine.info()
-    return [(v.id, spoken_language(info, v.id, tag, substitutes=project.substitutes)) for v in able]
+    info, related = engine.info(), stand_ins(project, tag)
+    return [(v.id, spoken_language(info, v.id, tag, related)) for v in able]
 
 
 def on_offer(project: Project, tag: str, engines: Mapping[str, Engine]) -> list[VoiceOnOffer]:
     """The voices of engines, by the names of their connections, that can be cast in a version, with what is known of
     each; those that stand in only where none speaks the language itself."""
-    found = []
+    found, related = [], stand_ins(project, tag)
     for name, engine in engines.items():
         info = engine.info()
         for voice in able_voices(project, tag, info.voices):
-            language = spoken_language(info, voice.id, tag, substitutes=project.substitutes)
+            language = spoken_language(info, voice.id, tag, related)
             price = info.price_of_speech(voice.id, "").a_character
             traits = kept_traits(engine, voice.id, language)
-            found.append(VoiceOnOffer(voice_ref(name, voice.id), voice, traits, price, not speaks(voice, tag)))
-    native = [voice for voice in found if not voice.related]
+            stands_in = "" if speaks(voice, tag) else language
+            found.append(VoiceOnOffer(voice_ref(name, voice.id), voice, traits, price, stands_in))
+    native = [voice for voice in found if not voice.stands_in]
     return native or found
 
 
@@ -106,7 +107,7 @@ def check_cast(project: Project, tags: Sequence[str]) -> None:
         for speaker in speakers_in_use(project):
             if speaker in version.cast:
                 continue
-            mute = [s for s in spoken_segments(project) if s.speaker_id == speaker]
+            mute = [s for s in spoken_segments(project) if s.speaker_id == speaker and not cast_voice_of(version, s)]
             count = sum(1 for s in mute if fresh_take(project, version, s) is None)
             if count:
                 missing.append((tag, project.speakers[speaker].name, count))

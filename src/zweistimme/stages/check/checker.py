@@ -84,7 +84,7 @@ class Checker:
         segments, key = looked.project.segments, (looked.tag, looked.segment.id)
         before = segments[place - 1] if place else None
         after = segments[place + 1] if place + 1 < len(segments) else None
-        pace = voice_pace(looked.project, version, looked.segment.speaker_id)
+        pace = voice_pace(looked.project, version, looked.segment)
         parts = (looked.segment, looked.line, before, after, version.style, version.preference, pace)
         known = self._lengths.get(key)
         if known is not None and _same(known[0], parts):

@@ -72,29 +72,29 @@ def slot_us(project: Project, version: Version, segment: Segment) -> int:
     return max(SECOND_US // 5, segment.end_us - segment.start_us + early + late - shift)
 
 
-def voice_pace(project: Project, version: Version, speaker_id: str) -> Pace:
-    """How fast the voice of a speaker speaks in a version, learned from its takes that say what their lines say.
+def voice_pace(project: Project, version: Version, segment: Segment) -> Pace:
+    """How fast the voice of a segment speaks in a version, learned from its takes that say what their lines say.
 
     It is asked for at every key that is typed, so it is kept until there are other takes or another voice; and if it
     was learned from many, until one of those is another."""
-    voice, takes = voice_of(version, speaker_id), version.takes
+    voice, takes = voice_of(version, segment), version.takes
     if not takes:
         return usual_pace(version.tag)
-    key = version.tag, voice or speaker_id
+    key = version.tag, voice or segment.speaker_id
     known = _heard.get(key)
     if known is None or not known.holds_for(takes):
         if len(_heard) >= _MOST_VOICES:
             _heard.clear()
-        known = _heard[key] = _learned(project, version, speaker_id, voice)
+        known = _heard[key] = _learned(project, version, segment.speaker_id, voice)
     return known.pace
 
 
 def _learned(project: Project, version: Version, speaker_id: str, voice: str | None) -> _Heard:
-    """From takes of all who have this voice, and of people who speak for this speaker."""
-    same = {key for key in project.speakers if key == speaker_id or (voice and voice_of(version, key) == voice)}
+    """From takes of all lines that have this voice, and of people who speak for this speaker."""
     heard: dict[str, tuple[str, float]] = {}
     for segment in project.segments:
-        if segment.speaker_id not in same:
+        theirs = voice_of(version, segment)
+        if theirs != voice or (voice is None and segment.speaker_id != speaker_id):
             continue
         line, take = version.lines.get(segment.id), fresh_take(project, version, segment)
         if line is not None and take is not None:
@@ -106,7 +106,7 @@ def _learned(project: Project, version: Version, speaker_id: str, voice: str | N
 
 def measured_length(project: Project, version: Version, segment: Segment, text: str) -> Length:
     """How *text* would measure as the line of *segment*."""
-    pace = voice_pace(project, version, segment.speaker_id)
+    pace = voice_pace(project, version, segment)
     slot = slot_us(project, version, segment)
     comfortable = slot * limits_for(version.style, version.preference).comfort[1]
     spoken, spread = pace.spoken_and_spread_us(text)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import groupby
@@ -33,7 +33,7 @@ from zweistimme.project.times import RATE
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
 from zweistimme.stages.answers import LineToSpeak, cost_of_run, played_together, spoken_line
-from zweistimme.stages.cast import check_cast, spoken_language
+from zweistimme.stages.cast import check_cast, spoken_language, stand_ins
 from zweistimme.stages.voice.exchanges import exchanges
 from zweistimme.stages.voice.manners import manner_for
 from zweistimme.stages.voice.open_takes import OpenTake, open_takes, takes_anew
@@ -64,21 +64,44 @@ def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> Non
             work.deliver("Voice", partial(choose_take, tag=tag, take_id=again.id))
         else:
             new.append(item)
-    failures: list[str] = []
-    done = len(todo) - len(new)
-    by_engine = groupby(sorted(new, key=_engine_of), key=_engine_of)  # sorted keeps the order of lines within
-    for name, group in by_engine:
-        items = list(group)
-        failures += _voiced(work, tag, name, items, work.part(done / len(todo), (done + len(items)) / len(todo)))
-        done += len(items)
+
+    def keep(item: OpenTake, take: Take) -> None:
+        work.deliver("Voice", partial(add_made_take, tag=tag, take=take, instead_of=item.line.take_id))
+
+    failed = speak_takes(
+        replace(work, report=work.part(1 - len(new) / len(todo) if todo else 0.0, 1.0)), tag, new, keep
+    )
+    for item, error in failed:
+        work.failed(tag, Failure(item.segment.id, Made.TAKE, error.finding, item.made_from))
+    check_all_made(failed, len(todo))
+
+
+def speak_takes(
+    work: Work, tag: str, items: Sequence[OpenTake], keep: Callable[[OpenTake, Take], None]
+) -> list[tuple[OpenTake, EngineError]]:
+    """Have each line spoken by the engine that its voice belongs to, and give each take to *keep* the moment it is
+    there; those that failed, and why."""
+    failed: list[tuple[OpenTake, EngineError]] = []
+    done = 0
+    for name, group in groupby(sorted(items, key=_engine_of), key=_engine_of):  # sorted keeps the order of lines within
+        some = list(group)
+        report = work.part(done / len(items), (done + len(some)) / len(items))
+        failed += _voiced(work, tag, name, some, report, keep)
+        done += len(some)
     work.report(1.0)
-    if failures:
-        kind = PartlyDone if len(failures) < len(todo) else EngineError
+    return failed
+
+
+def check_all_made(failed: Sequence[tuple[OpenTake, EngineError]], count: int) -> None:
+    """PartlyDone where some of so many takes could not be made, EngineError where none could."""
+    if failed:
+        kind = PartlyDone if len(failed) < count else EngineError
+        item, error = failed[0]
         raise kind(
             msg("{failed} of {all:take|takes} could not be made; the others are kept. First: {first}"),
-            failed=len(failures),
-            all=len(todo),
-            first=failures[0],
+            failed=len(failed),
+            all=count,
+            first=f"“{item.line.text[:40]}”: {error}",
         )
 
 
@@ -86,9 +109,11 @@ def _engine_of(item: OpenTake) -> str:
     return split_voice(item.voice)[0]
 
 
-def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Report) -> list[str]:
-    """Ask one engine for all its takes, those of a dialogue together; sentences for those that failed."""
-    run = _Run(work, tag, engine(name))
+def _voiced(
+    work: Work, tag: str, name: str, items: list[OpenTake], report: Report, keep: Callable[[OpenTake, Take], None]
+) -> list[tuple[OpenTake, EngineError]]:
+    """Ask one engine for all its takes, those of a dialogue together; those that failed."""
+    run = _Run(work, tag, engine(name), keep)
     info = run.engine.info()
     items = _that_differ(items, info)
     together = work.project.versions[tag].together and info.converses
@@ -104,17 +129,15 @@ def _voiced(work: Work, tag: str, name: str, items: list[OpenTake], report: Repo
         run.failed += [(item, failure.error) for item in failure.question]
     for finding in cost_of_run(info.name, run.cost):
         work.say(finding)
-    for item, error in run.failed:
-        work.failed(tag, Failure(item.segment.id, Made.TAKE, error.finding, item.made_from))
-    return [f"“{item.line.text[:40]}”: {error}" for item, error in run.failed]
+    return run.failed
 
 
 def _that_differ(items: list[OpenTake], info: EngineInfo) -> list[OpenTake]:
     """Takes without those that a voice that always says a line in one way would say over again."""
-    kept: dict[tuple[str, int], OpenTake] = {}
+    kept: dict[tuple[str, str, int], OpenTake] = {}
     for item in items:
         varies = info.voice(split_voice(item.voice)[1]).varies
-        kept.setdefault((item.segment.id, item.seed if varies else 0), item)
+        kept.setdefault((item.segment.id, item.made_from, item.seed if varies else 0), item)
     return list(kept.values())
 
 
@@ -129,8 +152,8 @@ class _Made:
 class _Run:
     """The takes one engine makes for one version."""
 
-    def __init__(self, work: Work, tag: str, asked: Engine) -> None:
-        self._work, self._tag, self.engine = work, tag, asked
+    def __init__(self, work: Work, tag: str, asked: Engine, keep: Callable[[OpenTake, Take], None]) -> None:
+        self._work, self._tag, self.engine, self._keep = work, tag, asked, keep
         self.cost = Cost()
         self.failed: list[tuple[OpenTake, EngineError]] = []
         self._told: set[tuple[str, str]] = set()
@@ -153,7 +176,7 @@ class _Run:
     def _manner_of(self, item: OpenTake) -> LineToSpeak:
         info, voice_id = self.engine.info(), split_voice(item.voice)[1]
         voice = info.voice(voice_id)
-        language = spoken_language(info, voice_id, self._tag, substitutes=self._work.project.substitutes)
+        language = spoken_language(info, voice_id, self._tag, stand_ins(self._work.project, self._tag))
         manner, left_out = manner_for(voice, item.manner)
         for control in left_out:
             if (item.voice, control) not in self._told:
@@ -170,8 +193,7 @@ class _Run:
             if isinstance(one.take, EngineError):
                 self.failed.append((item, one.take))
             else:
-                edit = partial(add_made_take, tag=self._tag, take=one.take, instead_of=item.line.take_id)
-                self._work.deliver("Voice", edit)
+                self._keep(item, one.take)
 
     def _take(self, item: OpenTake, speech: Speech) -> Take:
         with self._turn:

@@ -19,7 +19,7 @@ from zweistimme.project.facts import spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.times import RATE, us_to_samples
-from zweistimme.project.writing import ends_sentence, syllables
+from zweistimme.project.writing import ends_sentence, is_question, syllables
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.delivery import DeliveryFigures, delivery_figures
 from zweistimme.sound.features import RATE as LOW_RATE
@@ -148,7 +148,7 @@ def _heard(
         found.append(("slow", Finding("heard-slow", {"pace": pace, "usual": common})))
     if out("spread_st", 1) and one.spread_st < _MOST_SPREAD_ST:
         found.append(("lively", Finding("heard-lively", {"more_st": round(away["spread_st"], 1)})))
-    asks = segment.text.rstrip().endswith(("?", "؟", "？", ";")) or not ends_sentence(segment.text)
+    asks = is_question(segment.text) or not ends_sentence(segment.text)
     if np.isfinite(one.rise_st) and one.rise_st > _RISE_ST and not asks:
         found.append(("questioning", Finding("heard-questioning", {"rise_st": round(one.rise_st, 1)})))
     return found

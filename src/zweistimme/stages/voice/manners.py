@@ -10,16 +10,17 @@ from zweistimme.project.model import AS_USUAL, Manner
 
 
 def on_top(speaker: Manner, line: Manner) -> Manner:
-    """How a line is spoken: its own manner on top of its speaker's; its own quality, if it names one.
+    """How a line is spoken: its own manner on top of its speaker's; its own quality and seed, if it names any.
 
     >>> on_top(Manner(1.1, tier="fine"), Manner(1.1, volume_db=-3.0))
-    Manner(rate=1.2100000000000002, pitch=1.0, volume_db=-3.0, tier='fine')
+    Manner(rate=1.2100000000000002, pitch=1.0, volume_db=-3.0, tier='fine', seed=0)
     """
     return Manner(
         speaker.rate * line.rate,
         speaker.pitch * line.pitch,
         speaker.volume_db + line.volume_db,
         line.tier or speaker.tier,
+        line.seed or speaker.seed,
     )
 
 
@@ -36,6 +37,9 @@ def manner_for(voice: VoiceInfo, wanted: Manner) -> tuple[Manner, tuple[str, ...
     for one in fields(Manner):
         value, usual = getattr(wanted, one.name), getattr(AS_USUAL, one.name)
         if one.name == "tier" or value == usual:
+            continue
+        if one.name == "seed":
+            short += [] if voice.varies else ["seed"]
             continue
         control = voice.control(one.name)
         near = min(max(value, control.least), control.most) if control else usual

@@ -7,7 +7,7 @@ from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.voices import split_voice
 from zweistimme.messages import tr
 from zweistimme.project.languages import language_name
-from zweistimme.stages.cast import speaks, stand_in_language
+from zweistimme.stages.cast import speaks, stand_in_language, stand_ins
 from zweistimme.window.bridge import Desk
 
 
@@ -23,8 +23,9 @@ def voice_choices(desk: Desk, tag: str, cast: str | None = None) -> list[tuple[s
 def _choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
     known = desk.book.voices()
     native = [(ref, voice) for ref, voice in known if speaks(voice, tag)]
-    if not native and desk.project.substitutes:
-        related = [(ref, voice, stand_in_language(voice, tag)) for ref, voice in known]
+    if not native:
+        allowed = stand_ins(desk.project, tag)
+        related = [(ref, voice, stand_in_language(voice, allowed)) for ref, voice in known]
         return [
             (
                 ref,

@@ -48,7 +48,7 @@ class MapMaker(QObject):
         desk = self._desk
         project, version = desk.project, desk.version
         names = tuple(name for name, found in desk.book.tests.items() if found.info is not None)
-        of = (desk.tag, names, project.substitutes, project.speakers, project.segments)
+        of = (desk.tag, names, (project.substitutes, project.refused), project.speakers, project.segments)
         same = self._of[:3] == of[:3] and all(a is b for a, b in zip(self._of[3:], of[3:], strict=True))
         if version is None or (same and not anew):
             return

@@ -65,7 +65,12 @@ def paint_voices(painter: QPainter, picture: MapPicture, room: QRectF) -> None:
     corners = (picture.voices[places] - _SPRITE / 2).tolist()
     for place, (x, y) in zip(places.tolist(), corners, strict=True):
         voice = picture.map.voices[place]
-        style = picture.map.kinds[place], voice.ref in picture.dimmed, voice.ref in picture.listed, voice.related
+        style = (
+            picture.map.kinds[place],
+            voice.ref in picture.dimmed,
+            voice.ref in picture.listed,
+            bool(voice.stands_in),
+        )
         sprite = sprites.get(style)
         if sprite is None:
             sprite = sprites[style] = _sprite(_Style(*style), theme().name, ratio)

@@ -33,7 +33,7 @@ def offer_rows(
 ) -> list[OfferRow]:
     """All there is for a line, matches first; nothing twice, and not what it says already."""
     text = line.text if line else ""
-    pace = voice_pace(project, version, segment.speaker_id)
+    pace = voice_pace(project, version, segment)
     now_us = pace.spoken_us(text)
 
     def length(wording: str) -> tuple[str, bool]:
