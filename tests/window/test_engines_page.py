@@ -184,17 +184,32 @@ def test_estimates_are_worked_out_once_for_each_state(view: DeskView, qtbot: QtB
 def test_related_voices_stand_in_unless_they_are_refused(view: DeskView) -> None:
     page = cast_of(view)
     view.navigation.show_page("Cast")
-    assert page.substitutes.isHidden(), "German has voices of its own kind"
+    assert page.coverage.text() == "Voices: 8 voices of its own"
     view.versions.add("gl-ES")
     view.navigation.show_page("Cast")
-    assert page.substitutes.isVisible()
-    assert page.substitutes.isChecked()
+    assert page.coverage.text() == "Voices: no voice of its own; Spanish stands in"
     texts = [words for _, words in voice_choices(view.desk, "gl-ES")]
     assert len(texts) == 8
     assert all("stands in, in Spanish" in words for words in texts)
-    page.substitutes.click()
+    page.coverage.build()
+    _, spanish = page.coverage.list.actions()[:2]
+    assert spanish.text() == "Spanish: 8 voices"
+    spanish.trigger()
+    assert view.desk.project.refused == ("gl>es",)
+    assert voice_choices(view.desk, "gl-ES") == []
+    assert page.coverage.text() == "Voices: no voice; related ones are refused"
+    page.coverage.build()
+    page.coverage.list.actions()[1].trigger()
+    assert len(voice_choices(view.desk, "gl-ES")) == 8
+    page.coverage.build()
+    everything = page.coverage.list.actions()[0]
+    everything.trigger()
     assert not view.desk.project.substitutes
     assert voice_choices(view.desk, "gl-ES") == []
+    page.coverage.build()
+    others = {action.text(): action for action in page.coverage.list.actions()}
+    others["Deutsch (Deutschland): 8 voices of its own"].trigger()
+    assert view.desk.tag == "de-DE"
 
 
 def test_a_voice_whose_engine_is_away_is_still_shown(view: DeskView, qtbot: QtBot) -> None:

@@ -37,7 +37,7 @@ def test_a_person_speaks_faster_and_as_usual_again(window: MainWindow, qtbot: Qt
     button = cast_of(view).findChildren(MannerButton)[-len(view.desk.project.speakers)]
     assert button.text() == "as usual"
     button.build()
-    assert set(button.knobs) == {"rate", "pitch", "volume_db"}
+    assert set(button.knobs) == {"rate", "pitch", "volume_db", "seed"}
     pace = button.knobs["rate"]
     assert isinstance(pace, QDoubleSpinBox)
     assert (pace.minimum(), pace.maximum()) == (0.5, 2.0)

@@ -31,6 +31,25 @@ def set_line_manner(project: Project, tag: str, segment_id: str, manner: Manner)
     return put_line(project, tag, replace(line, manner=checked_manner(manner)))
 
 
+def set_line_manners(project: Project, tag: str, segment_ids: Iterable[str], manner: Manner) -> Project:
+    """Say how several lines are to be spoken; those without a wording have no manner."""
+    version, checked = find_version(project, tag), checked_manner(manner)
+    there = [version.lines[one] for one in segment_ids if one in version.lines]
+    changed = {line.segment_id: replace(line, manner=checked) for line in there if line.manner != checked}
+    return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
+
+
+def speak_like(project: Project, tag: str, segment_ids: Iterable[str], like: str) -> Project:
+    """Have lines spoken as one of them is: in its voice, its manner and by its direction. A voice that is the other
+    speaker's anyway is none of its own."""
+    version, model = find_version(project, tag), find_line(project, tag, like)
+    ids = [one for one in segment_ids if one in version.lines and one != like]
+    project = set_line_manners(set_line_voices(project, tag, ids, model.voice), tag, ids, model.manner)
+    lines = project.versions[tag].lines
+    changed = {one: replace(lines[one], direction=model.direction) for one in ids}
+    return put_version(project, replace(project.versions[tag], lines=with_rows(lines, changed))) if ids else project
+
+
 def set_line_voices(project: Project, tag: str, segment_ids: Iterable[str], voice: str) -> Project:
     """Have lines spoken by a voice of their own; an empty one gives them back to their speakers'. The voice that their
     speaker has anyway is none of their own. How a line is spoken stays, but for quality and seed, which belong to a

@@ -161,6 +161,8 @@ ACTIONS: Final = (
     ActionSpec("hear_back", "Hear takes back and look at their sound …", "Ctrl+H", "Writing"),
     ActionSpec("pronounce", "How words are said …", "Ctrl+Shift+W", "Writing"),
     ActionSpec("directions", "Propose directions from the original …", "Ctrl+Shift+D", "Writing"),
+    ActionSpec("audition", "Hear auditions of a person …", "Ctrl+Shift+A", "Writing"),
+    ActionSpec("spread_manner", "Speak all that are chosen as this line is", "Ctrl+Shift+M", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     *_TERMS,
     ActionSpec("terms", "Names and terms …", "Ctrl+T", "Writing"),

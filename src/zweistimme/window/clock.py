@@ -46,6 +46,7 @@ class Player(QObject):
         self._turn = 0
         self._loop: tuple[int, int] | None = None
         self._told = self._coming = False
+        self._along_us: float | None = None
         self.position_us = self.end_us = 0.0
         self.playing = False
         self.speed = 1.0
@@ -85,11 +86,13 @@ class Player(QObject):
         self.playing = False
         self._coming = False
         self._mixer.stop()
+        self._come_back()
         self.playing_changed.emit(False)
 
     def seek(self, time_us: float) -> None:
         """Move the playhead, playing on from there if it was playing."""
         self.position_us = max(0.0, min(time_us, self.end_us))
+        self._along_us = None
         if self.playing:
             self._go(Way(_sample(self.position_us), self.speed))
         self.moved.emit(self.position_us)
@@ -108,22 +111,26 @@ class Player(QObject):
             self.seek(self.position_us)
             self.speed_changed.emit(speed)
 
-    def play_alone(self, samples: Mono, *, last: bool = True) -> bool:
+    def play_alone(self, samples: Mono, *, last: bool = True, along_us: float | None = None) -> bool:
         """Play one clip, shape ``(n,)``, leaving the playhead where it is; False where there is no sound device. It may
-        come in pieces: what follows the first is played behind it, until the *last*."""
+        come in pieces: what follows the first is played behind it, until the *last*. With *along_us* everything that
+        follows the playhead, such as the picture, is shown as if the clip began there, and comes back at its end."""
         if self._coming:
             self._mixer.more_alone(samples, last=last)
         else:
             self.pause()
             self._have_device()
             self._turn = self._mixer.go_alone(samples, last=last)
+            self._along_us = along_us
         self._coming = not last
         return isinstance(self._out, SoundOut)
 
-    def play_stretch(self, start_us: float, end_us: float, heard: Mapping[str, float]) -> bool:
-        """Play a stretch of some lanes, leaving the playhead where it is; False where there is no sound device."""
+    def play_stretch(self, start_us: float, end_us: float, heard: Mapping[str, float], *, shown: bool = False) -> bool:
+        """Play a stretch of some lanes, leaving the playhead where it is; False where there is no sound device. *shown*
+        has what follows the playhead shown as it plays, as ``play_alone`` does."""
         self.pause()
         self._go(Way(_sample(start_us), self.speed, until=max(_sample(end_us), _sample(start_us) + 1), heard=heard))
+        self._along_us = 0.0 if shown else None
         return isinstance(self._out, SoundOut)
 
     def close(self) -> None:
@@ -133,6 +140,7 @@ class Player(QObject):
 
     def _go(self, way: Way) -> None:
         self._coming = False
+        self._along_us = None
         self._have_device()
         self._turn = self._mixer.go(way)
 
@@ -165,7 +173,10 @@ class Player(QObject):
             self._move(frames)
         elif not self._mixer.over(frames):
             self._unused.restart()
-        elif self._unused.elapsed() > _KEPT_OPEN_MS:
+            self._show_along(frames)
+        else:
+            self._come_back()
+        if not self.playing and self._unused.elapsed() > _KEPT_OPEN_MS:
             self._let_go()
 
     def _move(self, frames: int) -> None:
@@ -176,6 +187,18 @@ class Player(QObject):
         self.moved.emit(self.position_us)
         if self.position_us >= self.end_us:
             self.pause()
+
+    def _show_along(self, frames: int) -> None:
+        """Show the place of what is heard alone, where that is wanted."""
+        mark = self._mixer.position(frames) if self._along_us is not None else None
+        if mark is not None and mark.turn == self._turn and self._along_us is not None:
+            self.moved.emit(min(self._along_us + mark.start * SECOND_US / RATE, self.end_us))
+
+    def _come_back(self) -> None:
+        """Show where the playhead is, after something was shown elsewhere."""
+        if self._along_us is not None:
+            self._along_us = None
+            self.moved.emit(self.position_us)
 
     def _is_stuck(self, frames: int) -> bool:
         if frames != self._last_frames:

@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Final, Protocol
 
 from zweistimme.messages import msg_act, tr
+from zweistimme.project.manner_edits import speak_like
 from zweistimme.project.model import Pin
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.wordings import LineState
@@ -118,6 +119,16 @@ def _pin(view: DeskView) -> None:
     desk.apply(label, partial(pin_and_plan, tag=tag, segment_id=desk.segment_id, pin=pin))
 
 
+def _spread_manner(view: DeskView) -> None:
+    desk = view.desk
+    ids, tag, like = desk.chosen_ids(), desk.tag, desk.segment_id
+    if len(ids) < 2 or desk.line() is None:
+        desk.notice("note", tr("Choose several lines first; they are spoken as the selected one is."))
+        return
+    label = msg_act("Speak lines alike")
+    desk.apply(label, lambda project: speak_like(project, tag, ids, like))
+
+
 _LISTENING: Final[dict[str, Callable[[DeskView], object]]] = {
     "play": lambda v: v.playback.player.toggle(),
     "loop": lambda v: v.transport.loop.toggle(),
@@ -185,6 +196,8 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "directions": lambda v: v.navigation.open_panel("Directions proposed"),
     "hear_back": lambda v: v.navigation.open_panel("Takes heard back"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
+    "spread_manner": _spread_manner,
+    "audition": lambda v: v.navigation.audition(""),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),
     "copy_original": lambda v: v.settling.copy_original(),

@@ -21,6 +21,7 @@ from zweistimme.window.history_panel import HistoryPanel
 from zweistimme.window.intake.files import ProgrammeFiles
 from zweistimme.window.jobs_panel import JobsPanel
 from zweistimme.window.navigation import Navigation
+from zweistimme.window.new_people import NewPeople
 from zweistimme.window.pages import SCORE, Around, PageStack
 from zweistimme.window.playback import Playback
 from zweistimme.window.rail import Rail
@@ -45,7 +46,7 @@ class DeskView(QWidget):
         self.desk = desk
         self.playback = Playback(desk, self)
         player = self.playback.player
-        around = Around(desk, player, self.playback.hear, self._go_to_segment, self._hand_over)
+        around = Around(desk, player, self.playback.hear, self._go_to_segment, self._hand_over, self._audition)
         self.strip, self.rail = TopStrip(desk), Rail()
         self.foot, self.jobs, self.history = Foot(desk), JobsPanel(desk), HistoryPanel(desk)
         self.folds = Folds({JOBS: self.jobs, HISTORY: self.history})
@@ -56,7 +57,7 @@ class DeskView(QWidget):
         self.transcribing = Transcribing(desk, player, self.page.regions)
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.versions, self.again = VersionMenu(desk, self), AskAgain(desk, self)
-        self.following = Following(desk, self)
+        self.following, self.new_people = Following(desk, self), NewPeople(desk)
         self._timecode = False
         self._shown_picture: tuple[Path | None, int] = (None, 0)
         self._lay_out()
@@ -116,6 +117,7 @@ class DeskView(QWidget):
         line.takes.heard.connect(self.playback.hear_take)
         line.takes.another_wanted.connect(self.again.takes)
         self.page.listening.heard.connect(self.playback.hear_take)
+        self.page.auditions.heard.connect(self.playback.hear_along)
         self.page.listening.again_wanted.connect(self.again.takes)
         self.page.listening.note_wanted.connect(line.standing.begin_note)
         line.other_wordings.clicked.connect(self.again.wordings)
@@ -133,6 +135,9 @@ class DeskView(QWidget):
 
     def _hand_over(self, folder: Path) -> None:
         self.steps.hand_over(folder)
+
+    def _audition(self, speaker: str) -> None:
+        self.navigation.audition(speaker)
 
     def _loaded(self) -> None:
         """Show what belongs to the sound that is there now."""

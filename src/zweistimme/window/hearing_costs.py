@@ -1,4 +1,4 @@
-"""What hearing takes back and asking again will cost, said before."""
+"""What hearing takes back, asking again and auditions will cost, said before."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from zweistimme.engines.offers import Cost, Role
 from zweistimme.messages import money, tr
 from zweistimme.project.languages import language_of
 from zweistimme.project.progress import Step
+from zweistimme.stages.audition import Wish, cost_of_auditions, open_auditions
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import asked_engines, estimated
 from zweistimme.stages.voice.heard_back import cost_of_hearing
@@ -35,6 +36,14 @@ def agreed_to_ask_again(parent: QWidget, desk: Desk, ids: Sequence[str], tries: 
     return _agreed(parent, costs, tr("Asking again until these takes are right costs at most about:"))
 
 
+def agreed_to_audition(parent: QWidget, desk: Desk, wishes: Sequence[Wish]) -> bool:
+    """Whether these auditions may be asked for; asked only where they cost something."""
+    costs = cost_of_auditions(desk.project, desk.tag, wishes, desk.book.info)
+    count = len(open_auditions(desk.project, desk.tag, wishes))
+    words = tr("{n:line|lines} to be spoken; that costs about:", n=count)
+    return _agreed(parent, [*costs.values()], words, tr("Auditions"))
+
+
 def _hearing(desk: Desk, ids: Sequence[str] | None) -> Cost:
     name = engine_for(desk.project, Role.RECOGNISE, desk.tag)
     info = desk.book.info(name) if name != BUNDLED else None
@@ -43,10 +52,10 @@ def _hearing(desk: Desk, ids: Sequence[str] | None) -> Cost:
     return cost_of_hearing(desk.project, desk.tag, ids, info)
 
 
-def _agreed(parent: QWidget, costs: Sequence[Cost], words: str) -> bool:
+def _agreed(parent: QWidget, costs: Sequence[Cost], words: str, title: str = "") -> bool:
     told = " + ".join(money(cost.amount, cost.currency, 4) for cost in costs if cost.amount)
     if not told:
         return True
     buttons = QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No
-    answer = QMessageBox.question(parent, tr("Takes heard back"), f"{words} {told}", buttons)
+    answer = QMessageBox.question(parent, title or tr("Takes heard back"), f"{words} {told}", buttons)
     return answer == QMessageBox.StandardButton.Yes

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QFormLayout,
     QMenu,
     QPushButton,
+    QSpinBox,
     QToolButton,
     QWidget,
     QWidgetAction,
@@ -19,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.engines.offers import VoiceInfo
 from zweistimme.messages import msg, tr
-from zweistimme.project.manner_edits import set_line_manner
+from zweistimme.project.manner_edits import set_line_manners
 from zweistimme.project.model import AS_USUAL, Manner
 from zweistimme.window.bridge import Desk
 
@@ -28,6 +29,8 @@ _KNOBS: Final = (
     ("pitch", msg("Pitch"), "× ", 0.05, 2),
     ("volume_db", msg("Level"), "", 1.0, 0),
 )
+
+_MOST_WAYS: Final = 999
 
 
 def in_few_words(manner: Manner) -> str:
@@ -40,6 +43,7 @@ def in_few_words(manner: Manner) -> str:
     parts += [tr("pitch ×{pitch:g}", pitch=manner.pitch)] if manner.pitch != 1 else []
     parts += [tr("{volume_db:+g} dB", volume_db=manner.volume_db)] if manner.volume_db else []
     parts += [manner.tier] if manner.tier else []
+    parts += [tr("way {seed}", seed=manner.seed)] if manner.seed else []
     return ", ".join(parts) or tr("as usual")
 
 
@@ -53,7 +57,7 @@ class MannerButton(QToolButton):
         super().__init__(parent)
         self.manner = AS_USUAL
         self._voice: VoiceInfo | None = None
-        self.knobs: dict[str, QDoubleSpinBox | QComboBox] = {}
+        self.knobs: dict[str, QDoubleSpinBox | QSpinBox | QComboBox] = {}
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.setAccessibleName(tr("How the voice speaks"))
         self._menu = QMenu(self)
@@ -65,7 +69,7 @@ class MannerButton(QToolButton):
         """Show how it is; *voice* says which knobs there are."""
         self.manner, self._voice = manner, voice
         self.setText(in_few_words(manner))
-        able = voice is not None and bool(voice.controls or len(voice.tiers) > 1)
+        able = voice is not None and bool(voice.controls or len(voice.tiers) > 1 or voice.varies)
         self.setEnabled(able)
         self.setToolTip(tr("Pace, pitch, level and quality, as far as the voice has them") if able else
                         tr("This voice speaks in one way alone"))  # fmt: skip
@@ -96,6 +100,14 @@ class MannerButton(QToolButton):
             choice.setCurrentText(self.manner.tier or tiers[0].name)
             form.addRow(tr("Quality"), choice)
             self.knobs["tier"] = choice
+        if self._voice is not None and self._voice.varies:
+            way = QSpinBox()
+            way.setRange(0, _MOST_WAYS)
+            way.setSpecialValueText(tr("as it comes"))
+            way.setValue(self.manner.seed)
+            way.setToolTip(tr("A voice that varies says a line in another way for each number"))
+            form.addRow(tr("Way"), way)
+            self.knobs["seed"] = way
         usual = QPushButton(tr("As usual"))
         usual.clicked.connect(self._as_usual)
         form.addRow(usual)
@@ -107,7 +119,9 @@ class MannerButton(QToolButton):
         """What the knobs say now becomes the manner."""
         values: dict[str, Any] = {}
         for name, knob in self.knobs.items():
-            if isinstance(knob, QDoubleSpinBox):
+            if isinstance(knob, QSpinBox):
+                values[name] = knob.value()
+            elif isinstance(knob, QDoubleSpinBox):
                 values[name] = round(knob.value(), 3)
             elif knob.currentIndex() > 0 or self.manner.tier:
                 values[name] = knob.currentText()
@@ -123,7 +137,7 @@ class MannerButton(QToolButton):
 
 
 class LineManner(MannerButton):
-    """How the selected line is spoken, on top of how its speaker speaks."""
+    """How the selected line, or all that are chosen, are spoken, on top of how their speakers speak."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -136,5 +150,5 @@ class LineManner(MannerButton):
         self.show_manner(line.manner if line else AS_USUAL, voice if line else None)
 
     def _set(self, manner: Manner) -> None:
-        tag, segment_id = self._desk.tag, self._desk.segment_id
-        self._desk.apply("How a line is spoken", lambda project: set_line_manner(project, tag, segment_id, manner))
+        tag, ids = self._desk.tag, self._desk.chosen_ids() or [self._desk.segment_id]
+        self._desk.apply("How a line is spoken", lambda project: set_line_manners(project, tag, ids, manner))

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
 
 from zweistimme.messages import tr
 from zweistimme.project.progress import Step, progress
+from zweistimme.window.auditions import NAME as AUDITIONS
 from zweistimme.window.bridge import Desk
 from zweistimme.window.memory_panel import NAME as MEMORY_PANEL
 from zweistimme.window.pages import SCORE, PageStack, page_of_step
@@ -89,6 +90,12 @@ class Navigation:
         """Open a panel at the foot of the Score."""
         self.show_page(SCORE)
         self._score.drawer.open(name)
+
+    def audition(self, speaker: str) -> None:
+        """Hear a person's lines in several voices."""
+        self.open_panel(AUDITIONS)
+        if speaker:
+            self._score.auditions.show_person(speaker)
 
     def search_memory(self) -> None:
         """Open the memory's panel, with what is marked in a text."""

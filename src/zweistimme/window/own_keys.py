@@ -31,6 +31,15 @@ _OWN: Final = (
 _BY_NAME: Final = {
     "none": set[_KEY](),
     "listening": {_KEY.Key_Return, _KEY.Key_G, _KEY.Key_A, _KEY.Key_E, _KEY.Key_N, *_ARROWS},
+    "auditions": {
+        _KEY.Key_Return,
+        _KEY.Key_T,
+        _KEY.Key_P,
+        _KEY.Key_G,
+        _KEY.Key_Delete,
+        *map(_KEY, range(_KEY.Key_0, _KEY.Key_6)),
+        *_ARROWS,
+    },
     "map": {
         _KEY.Key_PageUp,
         _KEY.Key_PageDown,

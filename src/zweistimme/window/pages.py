@@ -30,6 +30,7 @@ class Around:
     hear: Callable[[Mono, bool], None]
     go_to_segment: Callable[[str], None]
     hand_over: Callable[[Path], None]
+    audition: Callable[[str], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +67,7 @@ def _cast(around: Around) -> Page:
 
     page = CastPage(around.desk)
     page.heard.connect(around.hear)
+    page.audition_wanted.connect(around.audition)
     return page
 
 

@@ -178,6 +178,11 @@ class Playback(QObject):
         if not self.player.play_alone(samples, last=last):
             self._say_unheard()
 
+    def hear_along(self, samples: Mono, start_us: float) -> None:
+        """Play a clip, with the picture as it is from a time on."""
+        if not self.player.play_alone(samples, along_us=start_us):
+            self._say_unheard()
+
     def _say_unheard(self) -> None:
         self._desk.notice("note", tr("There is no sound device here, so the clip cannot be heard."))
 

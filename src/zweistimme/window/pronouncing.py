@@ -27,6 +27,7 @@ from zweistimme.formats.pls import read_pls, written_pls
 from zweistimme.media.atomic import written_bytes
 from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.facts import cast_voice_of
 from zweistimme.project.languages import language_of, same_language, spoken_tag
 from zweistimme.project.model import Line, Segment
 from zweistimme.project.pronunciations import Pronunciations, pronunciations_of
@@ -204,7 +205,7 @@ class PronouncingPanel(QWidget):
         desk, one = self._desk, self._written()
         line = next(iter(self._lines_with(one)), None)
         segment = desk.segment(line.segment_id) if line else desk.segment()
-        voice = desk.version.cast.get(segment.speaker_id) if segment is not None and desk.version else None
+        voice = cast_voice_of(desk.version, segment) if segment is not None and desk.version else None
         if segment is None or voice is None or not one.word:
             desk.notice("note", tr("Write a word first; somebody with a voice says it."))
             return

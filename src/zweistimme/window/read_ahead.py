@@ -179,8 +179,9 @@ class ReadAhead:
             at_loop = loop is not None and start + step == loop[1]
         stems = self._stems(way, mix, start, span_samples(step, way.speed))
         heard = slowed(stems, step, way.speed)
-        rate = 0.0 if way.clip is not None else way.speed
-        piece = Piece(heard[:, :-FADE], heard[:, -FADE:], start, rate, joined and way.speed == 1.0, way.heard, turn)
+        piece = Piece(
+            heard[:, :-FADE], heard[:, -FADE:], start, way.speed, joined and way.speed == 1.0, way.heard, turn
+        )
         with self._lock:
             if turn == self._turn and start == self._next and mix is self._mix:  # nobody has gone elsewhere
                 self._ready.append(piece)

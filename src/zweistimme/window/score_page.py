@@ -18,6 +18,8 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import tr
+from zweistimme.window.auditions import NAME as AUDITIONS
+from zweistimme.window.auditions import AuditionPanel
 from zweistimme.window.bridge import Desk
 from zweistimme.window.brief_panel import NAME as BRIEF
 from zweistimme.window.brief_panel import BriefPanel
@@ -126,7 +128,8 @@ class ScorePage(Page):
         self.pronouncing = PronouncingPanel(desk)
         self.directing = DirectingPanel(desk)
         panels |= {COMPARED: self.comparing, LISTENING: self.listening, PRONOUNCING: self.pronouncing}
-        panels |= {DIRECTING: self.directing}
+        self.auditions = AuditionPanel(desk)
+        panels |= {DIRECTING: self.directing, AUDITIONS: self.auditions}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)
@@ -262,6 +265,7 @@ class ScorePage(Page):
         self.picture.close_source()
         self.regions.close()
         self.record.close_parts()
+        self.auditions.close_parts()
         self.recut.close_parts()
         self.closeup.close_parts()
         self.memory.close_parts()

@@ -41,6 +41,9 @@ def shown_line(desk: Desk, segment: Segment) -> ShownLine:
         marks.append(tr("no take yet"))
     elif take_is_stale(desk.project, version, segment, line, take):
         marks.append(tr("the take says something older"))
+    if line.voice:
+        voice = desk.book.voice(line.voice)
+        marks.append(tr("voice of its own: {voice}", voice=voice.name if voice else line.voice))
     return ShownLine(
         f"({line.direction}) {line.text}" if line.direction else line.text,
         written=True,

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import partial
 
-from zweistimme.engines.offers import Cost
+from zweistimme.engines.offers import Cost, EngineInfo
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
 from zweistimme.messages import msg_act
@@ -53,13 +53,21 @@ def open_auditions(project: Project, tag: str, wishes: Iterable[Wish]) -> list[O
     return found
 
 
-def cost_of_auditions(project: Project, tag: str, wishes: Iterable[Wish]) -> dict[str, Cost]:
-    """What these auditions cost, by engine; those that are there already cost nothing."""
+def _info(name: str) -> EngineInfo | None:
+    return engine(name).info()
+
+
+def cost_of_auditions(
+    project: Project, tag: str, wishes: Iterable[Wish], info_of: Callable[[str], EngineInfo | None] = _info
+) -> dict[str, Cost]:
+    """What these auditions cost, by engine; those that are there already cost nothing. *info_of* gives what is known
+    of an engine: of one it knows nothing of, nothing is said."""
     by_engine: dict[str, list[OpenTake]] = {}
     for item in open_auditions(project, tag, wishes):
         by_engine.setdefault(split_voice(item.voice)[0], []).append(item)
     said = pronunciations_of(project, tag)
-    return {name: cost_of_takes(tag, engine(name).info(), said, items) for name, items in by_engine.items()}
+    known = {name: info for name in by_engine if (info := info_of(name)) is not None}
+    return {name: cost_of_takes(tag, info, said, by_engine[name]) for name, info in known.items()}
 
 
 def audition(work: Work, tag: str, wishes: Iterable[Wish]) -> None:

@@ -75,8 +75,9 @@ def proposed_directions(work: Work, tag: str, segment_ids: Iterable[str] | None 
                 continue
             if wanted is not None and segment.id not in wanted:
                 continue
+            said_by = _voice(line.voice) if line.voice else voice
             for kind, why in _heard(figures[segment.id], usual, segment):
-                direction = _called(voice, kind)
+                direction = _called(said_by, kind) if said_by is not None else ""
                 if direction:
                     found.append(DirectionProposed(segment.id, numbers[segment.id], line.direction, direction, why))
                     break

@@ -17,7 +17,7 @@ from zweistimme.window.layouts import push_button
 
 
 class CastActs(QWidget):
-    """Two buttons; the second only where there are voices that nobody has measured."""
+    """Three buttons; that which measures only where there are voices that nobody has measured."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -28,10 +28,13 @@ class CastActs(QWidget):
         self.measure = push_button("", self._measure)
         self.measure.setToolTip(tr("Have them speak a sample, by which they are compared with people"))
         self.measure.hide()
+        self.audition = push_button(tr("Auditions …"), lambda: None)
+        self.audition.setToolTip(tr("Hear lines of the person on the map in several voices, beside the original"))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.propose)
         row.addWidget(self.measure)
+        row.addWidget(self.audition)
         row.addStretch(1)
 
     def count_unmeasured(self, unmeasured: Mapping[str, tuple[int, int]]) -> None:

@@ -16,14 +16,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zweistimme.messages import msg_act, tr
-from zweistimme.project.edits import allow_substitutes, set_version_style
+from zweistimme.messages import tr
+from zweistimme.project.edits import set_version_style
 from zweistimme.project.facts import speakers_in_use
-from zweistimme.project.languages import own_name, substitutes_for
+from zweistimme.project.languages import own_name
 from zweistimme.project.manner_edits import play_together
 from zweistimme.project.model import Preference, Style
 from zweistimme.window.bridge import Desk
 from zweistimme.window.casting.acts import CastActs
+from zweistimme.window.casting.coverage import CoverageButton
 from zweistimme.window.casting.map_desk import MapDesk
 from zweistimme.window.casting.row import HEADS, CastRow
 from zweistimme.window.layouts import empty, put_heads, scrolled
@@ -40,6 +41,8 @@ class CastPage(Page):
 
     heard = pyqtSignal(object, bool)
     """Samples to be played, a piece of them or (True) the last."""
+    audition_wanted = pyqtSignal(str)
+    """A person whose lines are to be heard in several voices."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -78,6 +81,7 @@ class CastPage(Page):
         self.halves.setSizes([px(170), px(340)])
         column.addWidget(self.halves, 1)
         self.map.hear_wanted.connect(self._hear)
+        self.acts.audition.clicked.connect(lambda: self.audition_wanted.emit(self.map.view.person))
         self.map.counted.connect(self.acts.count_unmeasured)
         desk.changed.connect(lambda _change: self._refresh_if_seen())
         desk.version_changed.connect(lambda _tag: self._refresh_if_seen())
@@ -115,20 +119,14 @@ class CastPage(Page):
             row.addWidget(label)
             row.addWidget(box)
             row.addSpacing(12)
-        self.substitutes = QCheckBox(tr("related voices may stand in"))
-        self.substitutes.setToolTip(tr("Where no voice speaks the language, one of a related language may be cast"))
-        self.substitutes.clicked.connect(self._allow_substitutes)
-        row.addWidget(self.substitutes)
+        self.coverage = CoverageButton(self._desk)
+        row.addWidget(self.coverage)
         self.together = QCheckBox(tr("answers asked for together"))
         self.together.setToolTip(tr("Lines that answer each other are spoken in one go, where an engine can do so"))
         self.together.clicked.connect(self._play_together)
         row.addWidget(self.together)
         row.addStretch(1)
         return row
-
-    def _allow_substitutes(self, allowed: bool) -> None:
-        label = msg_act("Allow related voices") if allowed else msg_act("Refuse related voices")
-        self._desk.apply(label, lambda project: allow_substitutes(project, allowed))
 
     def _play_together(self, together: bool) -> None:
         tag = self._desk.tag
@@ -142,8 +140,7 @@ class CastPage(Page):
     def refresh(self) -> None:
         """Show the cast as it is."""
         project, version = self._desk.project, self._desk.version
-        self.substitutes.setChecked(project.substitutes)
-        self.substitutes.setVisible(version is not None and bool(substitutes_for(version.tag)))
+        self.coverage.refresh()
         if version is not None:
             self.style_box.setCurrentIndex(self.style_box.findData(version.style.value))
             self.prefer_box.setCurrentIndex(self.prefer_box.findData(version.preference.value))

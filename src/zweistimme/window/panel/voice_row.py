@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
-from zweistimme.messages import tr
+from zweistimme.messages import msg_act, tr
+from zweistimme.project.manner_edits import set_line_voices
 from zweistimme.window.bridge import Desk
 from zweistimme.window.casting.choices import voice_choices
 from zweistimme.window.casting.giving import give_voice
@@ -20,9 +21,17 @@ class VoiceRow(QWidget):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._desk = desk
+        self._shown = ""
         self.voice, self.direction, self.manner = QComboBox(), QComboBox(), LineManner(desk)
         self.voice.setAccessibleName(tr("Voice of this speaker in this version"))
-        self.voice.setToolTip(tr("The speaker's voice in this version"))
+        self.own = QToolButton()
+        self.own.setText(tr("this line"))
+        self.own.setCheckable(True)
+        self.own.setAccessibleName(tr("A voice for the chosen lines alone"))
+        self.own.setToolTip(
+            tr("Pressed: the voice is that of the chosen lines alone. Let go: they have their speaker's again")
+        )
+        self.own.clicked.connect(self._flip_own)
         self.direction.setAccessibleName(tr("Direction"))
         self.direction.setToolTip(tr("How the line is to be spoken; never spoken itself"))
         for box in (self.voice, self.direction):
@@ -42,6 +51,10 @@ class VoiceRow(QWidget):
         for column, (words, widget) in enumerate(((tr("Voice"), self.voice), (tr("Direction"), self.direction))):
             grid.addWidget(self._caption(words), 0, 2 * column)
             grid.addWidget(widget, 0, 2 * column + 1)
+        own = QHBoxLayout()
+        own.addWidget(self.voice, 1)
+        own.addWidget(self.own)
+        grid.addLayout(own, 0, 1)
         grid.setColumnStretch(1, 3)
         grid.setColumnStretch(3, 2)
         row = QHBoxLayout()
@@ -63,7 +76,16 @@ class VoiceRow(QWidget):
         segment, version, line = desk.segment(), desk.version, desk.line()
         if segment is None or version is None:
             return
-        cast = version.cast.get(segment.speaker_id)
+        alone = line.voice if line is not None else ""
+        if segment.id != self._shown:  # who goes to another line has pressed nothing there yet
+            self._shown = segment.id
+            self.own.setChecked(bool(alone))
+        self.own.setChecked(self.own.isChecked() or bool(alone))
+        self.own.setEnabled(line is not None)
+        self.voice.setToolTip(
+            tr("The voice of this line alone") if self.own.isChecked() else tr("The speaker's voice in this version")
+        )
+        cast = alone or version.cast.get(segment.speaker_id)
         voices: list[Choice] = [(tr("no voice"), None, "")]
         for ref, words in voice_choices(desk, version.tag, cast):
             name, _, about = words.partition(" · ")
@@ -76,7 +98,23 @@ class VoiceRow(QWidget):
         self.draft.show(place, desk.text_at(place))
         self.manner.refresh(voice)
 
+    def _flip_own(self, own: bool) -> None:
+        line = self._desk.line()
+        if not own and line is not None and line.voice:
+            self._give_own("")
+        self.refresh()
+
+    def _give_own(self, voice: str) -> None:
+        desk = self._desk
+        version, tag = desk.version, desk.tag
+        there = version.lines if version is not None else {}
+        ids = [one for one in desk.chosen_ids() if one in there] or [desk.segment_id]
+        label = msg_act("Give lines a voice of their own")
+        desk.apply(label, lambda project: set_line_voices(project, tag, ids, voice))
+
     def _cast(self) -> None:
         segment = self._desk.segment()
-        if segment is not None:
+        if segment is not None and self.own.isChecked():
+            self._give_own(self.voice.currentData() or "")
+        elif segment is not None:
             give_voice(self._desk, segment.speaker_id, self.voice.currentData())
