@@ -34,6 +34,7 @@ from zweistimme.engines.extra_roles import (
     ToneItem,
     ToneRequest,
     Tones,
+    VoiceRemoval,
     VoiceSample,
 )
 from zweistimme.engines.protocol import Engine
@@ -154,14 +155,17 @@ def test_cuts_and_movement_are_told_apart() -> None:
 @pytest.mark.parametrize(
     "fault", ["server-error", "not-json", "wrong-field", "missing-field", "cut", "quota", "redirect"]
 )
-@pytest.mark.parametrize("call", CALLS, ids=lambda call: call.role.value)
+@pytest.mark.parametrize("call", CALLS, ids=lambda call: call.name)
 def test_every_fault_of_every_call_is_a_sentence(fault: str, call: Call) -> None:
     assert fault in FAULTS
     with service(fault) as quay:
-        question = QUESTIONS[call.request][0] if call.request in QUESTIONS else imitation()
+        question = QUESTIONS[call.request][0] if call.request in QUESTIONS else NOT_REPEATED[call.request]()
         with pytest.raises(EngineError) as said:
             asked_extra(quay, question, call.answer)
         assert str(said.value).endswith(".")
+
+
+NOT_REPEATED = {ImitationRequest: imitation, VoiceRemoval: lambda: VoiceRemoval("made-ada")}
 
 
 def test_each_role_is_tried_on_the_command_line(tmp_path: Path) -> None:

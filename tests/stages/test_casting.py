@@ -21,7 +21,7 @@ from zweistimme.stages.cast.earlier import earlier_voices, remember_voices
 from zweistimme.stages.cast.finding import VoiceSearch
 from zweistimme.stages.cast.likeness import described_traits, distances, features, likely_kind, plane
 from zweistimme.stages.cast.proposing import PersonToCast, VoiceOnOffer, proposals
-from zweistimme.stages.cast.shortlist import _file, put_on_shortlist, shortlist, take_off_shortlist
+from zweistimme.stages.cast.shortlist import SHORTLIST, put_on_shortlist, shortlist, take_off_shortlist
 
 TAG = "de-DE"
 
@@ -164,7 +164,7 @@ def test_the_list_of_voices_is_kept_with_notes_and_damage_is_said() -> None:
     put_on_shortlist("quay/x")
     take_off_shortlist("quay/x")
     assert shortlist() == {"alva": "clear, even"}
-    _file().write_text("{", encoding="utf-8")
+    SHORTLIST.path.write_text("{", encoding="utf-8")
     with pytest.raises(StoreError, match="cannot be read"):
         shortlist()
 

@@ -45,6 +45,10 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "audition": Entry(
         "audition_command", "Hear a person's lines in voices before one is cast, beside the original and equally loud."
     ),
+    "sample": Entry(
+        "sample_command",
+        "Make a voice from samples of a person, with consent: clean stretches of the programme, or files.",
+    ),
     "voice": Entry(
         "step_commands", "Make takes for what is missing or stale, other takes of some lines, or import them."
     ),

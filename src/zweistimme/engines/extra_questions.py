@@ -7,10 +7,12 @@ from typing import TypeVar
 from zweistimme.engines.extra_roles import (
     Asked,
     Bed,
+    Call,
     Description,
     Draft,
     DraftRequest,
     MadeVoice,
+    RemovedVoice,
     ToneRequest,
     Tones,
     call_of,
@@ -19,7 +21,7 @@ from zweistimme.engines.offers import EngineInfo, Role
 from zweistimme.engines.protocol import Engine
 from zweistimme.project.errors import BadAnswer, EngineError
 
-A = TypeVar("A", MadeVoice, Description, Draft, Bed, Tones)
+A = TypeVar("A", MadeVoice, RemovedVoice, Description, Draft, Bed, Tones)
 
 
 def asked_extra(engine: Engine, request: Asked, kind: type[A]) -> A:
@@ -40,6 +42,12 @@ def asked_extra(engine: Engine, request: Asked, kind: type[A]) -> A:
                 "{name} lets {stranger} speak, whom nobody had asked for.", name=engine.name, stranger=stranger
             )
     return answer
+
+
+def check_single_call(call: Call, name: str) -> None:
+    """EngineError for a question that an engine described by a map or a command has no place for."""
+    if call.also:
+        raise EngineError("{name} has no way to remove a voice that it made. Remove it where it is kept.", name=name)
 
 
 def check_role(info: EngineInfo, role: Role, name: str) -> None:

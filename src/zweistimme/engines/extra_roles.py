@@ -57,6 +57,21 @@ class MadeVoice:
     cost: Cost = NOTHING_USED
 
 
+@dataclass(frozen=True, slots=True)
+class VoiceRemoval:
+    """A voice that was made from samples is to be removed, with all that was kept of it."""
+
+    voice: Id
+
+
+@dataclass(frozen=True, slots=True)
+class RemovedVoice:
+    """The voice, which the engine does not offer any more."""
+
+    voice: Id
+    cost: Cost = NOTHING_USED
+
+
 # pictures described
 
 
@@ -185,22 +200,30 @@ class Tones:
     cost: Cost = NOTHING_USED
 
 
-Asked = ImitationRequest | DescriptionRequest | DraftRequest | BedRequest | ToneRequest
-Answered = MadeVoice | Description | Draft | Bed | Tones
+Asked = ImitationRequest | VoiceRemoval | DescriptionRequest | DraftRequest | BedRequest | ToneRequest
+Answered = MadeVoice | RemovedVoice | Description | Draft | Bed | Tones
 
 
 @dataclass(frozen=True, slots=True)
 class Call:
-    """One kind of question: the role it belongs to, where a service takes it, its type and that of its answer."""
+    """One kind of question: the role it belongs to, where a service takes it, its type and that of its answer; what
+    it is called, where a role has several."""
 
     role: Role
     path: str
     request: type[Any]
     answer: type[Any]
+    also: str = ""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        return self.also or self.role.value
 
 
 CALLS: Final = (
     Call(Role.IMITATE, "/v1/voices", ImitationRequest, MadeVoice),
+    Call(Role.IMITATE, "/v1/voices/removal", VoiceRemoval, RemovedVoice, "remove-voice"),
     Call(Role.DESCRIBE, "/v1/descriptions", DescriptionRequest, Description),
     Call(Role.DRAFT, "/v1/drafts", DraftRequest, Draft),
     Call(Role.COMPOSE, "/v1/beds", BedRequest, Bed),

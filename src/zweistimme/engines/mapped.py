@@ -14,6 +14,7 @@ import msgspec
 
 from zweistimme.engines.body_templates import places_in
 from zweistimme.engines.described import digest_of, needed_part
+from zweistimme.engines.extra_questions import check_single_call
 from zweistimme.engines.extra_roles import Answered, call_of
 from zweistimme.engines.extra_roles import Asked as ExtraRequest
 from zweistimme.engines.http_calls import HttpCaller, Waits
@@ -255,6 +256,7 @@ class MappedEngine:
     def ask(self, request: ExtraRequest) -> Answered:
         """One of the other questions: its fields fill the call, the answer is put together by the map."""
         call = call_of(request)
+        check_single_call(call, self.name)
         part: Asked = self._part(call.role)
         values = msgspec.json.decode(written(request))
         data = self._calls.json(part, values)

@@ -8,6 +8,7 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 from zweistimme.engines.described import digest_of, info_of, needed_part
+from zweistimme.engines.extra_questions import check_single_call
 from zweistimme.engines.extra_roles import Answered, Asked, call_of
 from zweistimme.engines.offers import EngineInfo, Role, Usage, VoiceInfo
 from zweistimme.engines.processes import output_of
@@ -169,6 +170,7 @@ class ProgramEngine:
     def ask(self, request: Asked) -> Answered:
         """One of the other questions, in JSON."""
         call = call_of(request)
+        check_single_call(call, self.name)
         part = self._part(call.role)
         if self._resident is not None:
             answer: Answered = self._resident.ask(call.role, request, call.answer, part.seconds)

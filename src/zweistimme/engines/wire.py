@@ -149,11 +149,16 @@ def path_of(place: tuple[int | str, ...]) -> str:
 
 def speech_answer(speech: Speech) -> SpeechAnswer:
     """A clip for the wire, without loss against the 24 bits in which clips are kept."""
+    return SpeechAnswer(flac_base64(speech.samples), speech.words, speech.cost, speech.start_us)
+
+
+def flac_base64(samples: Mono) -> str:
+    """A clip at 48 kHz as a FLAC file of 24 bits in base64."""
     import soundfile
 
     buffer = io.BytesIO()
-    soundfile.write(buffer, steps_24(speech.samples) << 8, RATE, subtype="PCM_24", format="FLAC")
-    return SpeechAnswer(base64.b64encode(buffer.getvalue()).decode(), speech.words, speech.cost, speech.start_us)
+    soundfile.write(buffer, steps_24(samples) << 8, RATE, subtype="PCM_24", format="FLAC")
+    return base64.b64encode(buffer.getvalue()).decode()
 
 
 def speech_from(answer: SpeechAnswer, sample_rate: int, longest_s: float, who: str) -> Speech:

@@ -62,6 +62,12 @@ WORK: Final[Mapping[str, str]] = {
         "{voices:voice is|voices are} not measured; that takes {characters:,} characters of {engine}, some {amount:g} "
         "{currency}."
     ),
+    "samples-short": (
+        "There are {seconds:g} s; less than {enough:g} s make a guess of a voice, {good:g} s a good one."
+    ),
+    "samples-noisy": "{samples:sample has|samples have} something under the voice: {snr_db} dB, 20 are wanted.",
+    "samples-clipped": "{samples:sample is|samples are} cut off at the top. Take others, or record with less gain.",
+    "samples-in-a-room": "The room rings for {decay_s:g} s, and the voice would bring it along.",
     "auditions-cost": (
         "{lines:line is|lines are} to be spoken; that takes {characters:,} characters of {engine}, some {amount:g} "
         "{currency}."

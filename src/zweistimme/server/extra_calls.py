@@ -29,7 +29,7 @@ def _add(app: FastAPI, engine: Engine, account: Account, call: Call) -> None:
 
     asked.__annotations__ = {"request": call.request, "key": Key, "return": Response}
     asked.__doc__ = call.request.__doc__
-    app.post(call.path, response_model=call.answer, operation_id=call.role.value)(asked)
+    app.post(call.path, response_model=call.answer, operation_id=call.name)(asked)
 
 
 def _characters(request: object) -> int:

@@ -14,7 +14,9 @@ from zweistimme.engines.extra_roles import (
     DraftRequest,
     ImitationRequest,
     MadeVoice,
+    RemovedVoice,
     ToneRequest,
+    VoiceRemoval,
 )
 from zweistimme.engines.offers import Control, EngineInfo, Limits, Usage, VoiceInfo
 from zweistimme.engines.protocol import (
@@ -35,7 +37,7 @@ from zweistimme.project.times import samples_to_us, seconds_to_us
 from zweistimme.sound.cores import cores
 from zweistimme.standin import beds, descriptions, drafts, tones, translator
 from zweistimme.standin.imitation import imitated
-from zweistimme.standin.made_voices import KeptVoice, keep_voice, made_voices
+from zweistimme.standin.made_voices import KeptVoice, keep_voice, made_voices, remove_voice
 from zweistimme.standin.text import language_of
 from zweistimme.standin.voice import DIRECTIONS, LANGUAGES, VOICES, BundledVoice, Manner, speak_ssml, voice_by_id
 
@@ -115,6 +117,10 @@ class BundledEngine:
                     raise EngineError("There is a bundled voice of this name already. Choose another.")
                 keep_voice(kept)
                 return MadeVoice(_info(kept.voice, kept.languages))
+            case VoiceRemoval():
+                if not remove_voice(request.voice):
+                    raise EngineError("The bundled engine has made no voice {voice}.", voice=request.voice)
+                return RemovedVoice(request.voice)
             case DescriptionRequest():
                 return descriptions.described(request)
             case DraftRequest():

@@ -49,6 +49,18 @@ def _read(file: Path, _mtime_ns: int, _size: int) -> tuple[KeptVoice, ...]:
 
 def keep_voice(made: KeptVoice) -> None:
     """Keep a voice, in the place of the one of its name."""
-    kept = [one for one in made_voices() if one.voice.id != made.voice.id]
-    text = msgspec.json.format(msgspec.json.encode([asdict(one) for one in [*kept, made]])).decode()
+    _write([*(one for one in made_voices() if one.voice.id != made.voice.id), made])
+
+
+def remove_voice(voice_id: str) -> bool:
+    """Forget a voice and the consent it was made with; False where there is none of this id."""
+    kept = made_voices()
+    left = [one for one in kept if one.voice.id != voice_id]
+    if len(left) < len(kept):
+        _write(left)
+    return len(left) < len(kept)
+
+
+def _write(kept: list[KeptVoice]) -> None:
+    text = msgspec.json.format(msgspec.json.encode([asdict(one) for one in kept])).decode()
     written_text(voices_file(), text + "\n")

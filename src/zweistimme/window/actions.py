@@ -162,6 +162,7 @@ ACTIONS: Final = (
     ActionSpec("pronounce", "How words are said …", "Ctrl+Shift+W", "Writing"),
     ActionSpec("directions", "Propose directions from the original …", "Ctrl+Shift+D", "Writing"),
     ActionSpec("audition", "Hear auditions of a person …", "Ctrl+Shift+A", "Writing"),
+    ActionSpec("sampling", "Make a voice from samples …", "", "Writing"),
     ActionSpec("spread_manner", "Speak all that are chosen as this line is", "Ctrl+Shift+M", "Writing"),
     ActionSpec("concordance", "Search the translation memory …", "Ctrl+K", "Writing"),
     *_TERMS,

@@ -197,6 +197,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "hear_back": lambda v: v.navigation.open_panel("Takes heard back"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     "spread_manner": _spread_manner,
+    "sampling": lambda v: v.show_sampling(),
     "audition": lambda v: v.navigation.audition(""),
     "concordance": lambda v: v.navigation.search_memory(),
     "mend": lambda v: v.page.line.noticing.mend(),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, pyqtSignal
 from PyQt6.QtGui import QAction
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from zweistimme.project.timecode import shown_timecode
 from zweistimme.project.times import clock
+from zweistimme.sound.arrays import Mono
 from zweistimme.stages.work import Work, working_file
 from zweistimme.window.asking_again import AskAgain
 from zweistimme.window.bridge import Desk
@@ -22,7 +24,7 @@ from zweistimme.window.intake.files import ProgrammeFiles
 from zweistimme.window.jobs_panel import JobsPanel
 from zweistimme.window.navigation import Navigation
 from zweistimme.window.new_people import NewPeople
-from zweistimme.window.pages import SCORE, Around, PageStack
+from zweistimme.window.pages import CAST, SCORE, Around, PageStack
 from zweistimme.window.playback import Playback
 from zweistimme.window.rail import Rail
 from zweistimme.window.score_page import ScorePage, rule
@@ -31,8 +33,12 @@ from zweistimme.window.steps import Steps
 from zweistimme.window.strip import TopStrip
 from zweistimme.window.transcribing import Transcribing, TranscriptFiles
 from zweistimme.window.transcribing.begin import Beginnings
+from zweistimme.window.transcribing.record import NAME as RECORD
 from zweistimme.window.transport import Transport
 from zweistimme.window.version_menu import VersionMenu
+
+if TYPE_CHECKING:
+    from zweistimme.window.casting.page import CastPage
 
 
 class DeskView(QWidget):
@@ -46,7 +52,9 @@ class DeskView(QWidget):
         self.desk = desk
         self.playback = Playback(desk, self)
         player = self.playback.player
-        around = Around(desk, player, self.playback.hear, self._go_to_segment, self._hand_over, self._audition)
+        around = Around(
+            desk, player, self.playback.hear, self._go_to_segment, self._hand_over, self._audition, self._record_sample
+        )
         self.strip, self.rail = TopStrip(desk), Rail()
         self.foot, self.jobs, self.history = Foot(desk), JobsPanel(desk), HistoryPanel(desk)
         self.folds = Folds({JOBS: self.jobs, HISTORY: self.history})
@@ -118,6 +126,7 @@ class DeskView(QWidget):
         line.takes.another_wanted.connect(self.again.takes)
         self.page.listening.heard.connect(self.playback.hear_take)
         self.page.auditions.heard.connect(self.playback.hear_along)
+        self.page.record.sampled.connect(self._take_sample)
         self.page.listening.again_wanted.connect(self.again.takes)
         self.page.listening.note_wanted.connect(line.standing.begin_note)
         line.other_wordings.clicked.connect(self.again.wordings)
@@ -138,6 +147,24 @@ class DeskView(QWidget):
 
     def _audition(self, speaker: str) -> None:
         self.navigation.audition(speaker)
+
+    def show_sampling(self) -> None:
+        """Show what makes a voice from samples."""
+        self.navigation.show_page(CAST)
+        self._cast_page().show_sampling(True)
+
+    def _cast_page(self) -> CastPage:
+        from zweistimme.window.casting.page import CastPage
+
+        return self.pages.of(CAST, CastPage)
+
+    def _record_sample(self) -> None:
+        self.navigation.open_panel(RECORD)
+        self.page.record.want_sample()
+
+    def _take_sample(self, samples: Mono) -> None:
+        self.navigation.show_page(CAST)
+        self._cast_page().sampling.take_recording(samples)
 
     def _loaded(self) -> None:
         """Show what belongs to the sound that is there now."""

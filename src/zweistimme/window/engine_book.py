@@ -34,7 +34,7 @@ class EngineBook(QObject):
             self.problem = ""
         except StoreError as error:
             others, self.problem = [], str(error)
-        bundled = self.tests.get(BUNDLED) or examined(Connection(BUNDLED, Kind.BUNDLED))
+        bundled = examined(Connection(BUNDLED, Kind.BUNDLED))
         self.tests = {BUNDLED: bundled} | {c.name: self.tests.get(c.name, Examined(c)) for c in others}
         if others:
             self._asking.want(lambda: [examined(connection) for connection in others])

@@ -47,7 +47,7 @@ MENUS: Final = (
         "edit_line", "copy_original", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
         "follow_original", "compare", "say_back", "concordance", "terms", "term_1", "brief", "mend", _LINE,
         "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", "five_takes", "hear_back",
-        "directions", "pronounce", "audition", "spread_manner", _LINE, "pin", "take_earlier", "take_later",
+        "directions", "pronounce", "audition", "sampling", "spread_manner", _LINE, "pin", "take_earlier", "take_later",
         "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue", "stop",
     )),
     MenuSpec("Li&sten", (

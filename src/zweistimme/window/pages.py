@@ -31,6 +31,7 @@ class Around:
     go_to_segment: Callable[[str], None]
     hand_over: Callable[[Path], None]
     audition: Callable[[str], None]
+    record_sample: Callable[[], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +69,8 @@ def _cast(around: Around) -> Page:
     page = CastPage(around.desk)
     page.heard.connect(around.hear)
     page.audition_wanted.connect(around.audition)
+    page.sampling.heard.connect(lambda samples: around.hear(samples, True))
+    page.sampling.record_wanted.connect(around.record_sample)
     return page
 
 
@@ -86,6 +89,7 @@ def _engines(around: Around) -> Page:
 
 
 SCORE: Final = "Score"
+CAST: Final = "Cast"
 HANDOVER: Final = "Hand-over"
 PAGES: Final = (
     PageSpec(
@@ -93,7 +97,7 @@ PAGES: Final = (
         (Step.TRANSCRIPT, Step.TRANSLATION, Step.TAKES, Step.FIT),
     ),
     PageSpec("Speakers", "Speakers", page_icons.draw_speakers, _speakers),
-    PageSpec("Cast", "Cast", page_icons.draw_cast, _cast, (Step.CAST,)),
+    PageSpec(CAST, "Cast", page_icons.draw_cast, _cast, (Step.CAST,)),
     PageSpec(HANDOVER, "Hand-over", page_icons.draw_handover, _handover, (Step.HANDOVER,)),
     PageSpec("Engines", "Engines", page_icons.draw_engines, _engines),
 )  # fmt: skip

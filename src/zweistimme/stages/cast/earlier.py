@@ -5,16 +5,15 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Mapping
-from pathlib import Path
+from contextlib import suppress
 from typing import Final
 
-import msgspec
-import platformdirs
-
-from zweistimme.media.atomic import written_text
+from zweistimme.project.errors import StoreError
 from zweistimme.project.languages import spoken_tag
 from zweistimme.project.model import Project
+from zweistimme.store.personal_file import PersonalFile
 
+_EARLIER: Final[PersonalFile[dict[str, list[str]]]] = PersonalFile("earlier-voices.json", dict[str, list[str]], {})
 _MOST: Final = 5_000
 """Names that are kept; the oldest go."""
 
@@ -63,19 +62,12 @@ def forget_voice(project: Project, tag: str, speaker_id: str) -> None:
 
 def _write(kept: Mapping[str, list[str]]) -> None:
     newest = {name: voices for name, voices in list(kept.items())[-_MOST:] if voices}
-    try:
-        _file().parent.mkdir(parents=True, exist_ok=True)
-        written_text(_file(), msgspec.json.encode(newest).decode() + "\n")
-    except OSError:
-        return
+    with suppress(StoreError):
+        _EARLIER.write(newest)
 
 
 def _read() -> dict[str, list[str]]:
     try:
-        return msgspec.json.decode(_file().read_bytes(), type=dict[str, list[str]])
-    except (OSError, msgspec.MsgspecError):
+        return dict(_EARLIER.read())
+    except StoreError:
         return {}
-
-
-def _file() -> Path:
-    return Path(platformdirs.user_data_dir("zweistimme")) / "earlier-voices.json"

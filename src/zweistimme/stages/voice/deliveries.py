@@ -84,6 +84,17 @@ def proposed_directions(work: Work, tag: str, segment_ids: Iterable[str] | None 
     return sorted(found, key=lambda one: one.number)
 
 
+def delivery_kinds(work: Work, segments: Sequence[Segment]) -> dict[str, str]:
+    """How each of a person's lines is said, where it is unlike the others: ``whispered``, ``shouted``, ``hurried`` …;
+    those that are said as usual are not there, and nobody is of whom there are too few lines."""
+    figures = _measured(work, segments)
+    if len(figures) < _LEAST_LINES:
+        return {}
+    usual = _usual([*figures.values()])
+    found = {one.id: _heard(figures[one.id], usual, one) for one in segments if one.id in figures}
+    return {key: kinds[0][0] for key, kinds in found.items() if kinds}
+
+
 def _measured(work: Work, segments: Sequence[Segment]) -> dict[str, DeliveryFigures]:
     import soxr
 

@@ -17,7 +17,7 @@ from zweistimme.window.layouts import push_button
 
 
 class CastActs(QWidget):
-    """Three buttons; that which measures only where there are voices that nobody has measured."""
+    """Buttons; that which measures only where there are voices that nobody has measured."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -30,11 +30,15 @@ class CastActs(QWidget):
         self.measure.hide()
         self.audition = push_button(tr("Auditions …"), lambda: None)
         self.audition.setToolTip(tr("Hear lines of the person on the map in several voices, beside the original"))
+        self.sample = push_button(tr("From samples"), lambda: None)
+        self.sample.setCheckable(True)
+        self.sample.setToolTip(tr("Make a voice from samples of the person on the map, with their consent"))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.propose)
         row.addWidget(self.measure)
         row.addWidget(self.audition)
+        row.addWidget(self.sample)
         row.addStretch(1)
 
     def count_unmeasured(self, unmeasured: Mapping[str, tuple[int, int]]) -> None:

@@ -8,7 +8,9 @@ from zweistimme.engines.voices import split_voice
 from zweistimme.messages import tr
 from zweistimme.project.languages import language_name
 from zweistimme.stages.cast import speaks, stand_in_language, stand_ins
+from zweistimme.stages.samples import consent_of
 from zweistimme.window.bridge import Desk
+from zweistimme.window.sampling.consent_words import consent_words
 
 
 def voice_choices(desk: Desk, tag: str, cast: str | None = None) -> list[tuple[str, str]]:
@@ -43,6 +45,9 @@ def _choices(desk: Desk, tag: str) -> list[tuple[str, str]]:
 
 def _described(ref: str, voice: VoiceInfo) -> str:
     name, _ = split_voice(ref)
+    made_from = consent_of(ref)
+    if made_from is not None:
+        return f"{voice.name} · {consent_words(made_from)}" + ("" if name == BUNDLED else f" · {name}")
     parts = [
         part
         for part in (

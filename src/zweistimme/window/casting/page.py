@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -29,6 +30,7 @@ from zweistimme.window.casting.map_desk import MapDesk
 from zweistimme.window.casting.row import HEADS, CastRow
 from zweistimme.window.layouts import empty, put_heads, scrolled
 from zweistimme.window.page import Page
+from zweistimme.window.sampling import SamplingPanel
 from zweistimme.window.theme import TITLE_PT, font, px
 from zweistimme.window.trial_speech import speak_trial
 
@@ -75,12 +77,16 @@ class CastPage(Page):
         self.map = MapDesk(desk)
         self.halves = QSplitter(Qt.Orientation.Vertical)
         self.halves.addWidget(scrolled(people))
-        self.halves.addWidget(self.map)
+        self.sampling, self.under = SamplingPanel(desk), QStackedWidget()
+        self.under.addWidget(self.map)
+        self.under.addWidget(self.sampling)
+        self.halves.addWidget(self.under)
         self.halves.setStretchFactor(1, 1)
         self.halves.setChildrenCollapsible(False)
         self.halves.setSizes([px(170), px(340)])
         column.addWidget(self.halves, 1)
         self.map.hear_wanted.connect(self._hear)
+        self.acts.sample.toggled.connect(self.show_sampling)
         self.acts.audition.clicked.connect(lambda: self.audition_wanted.emit(self.map.view.person))
         self.map.counted.connect(self.acts.count_unmeasured)
         desk.changed.connect(lambda _change: self._refresh_if_seen())
@@ -173,6 +179,13 @@ class CastPage(Page):
             if row is not None:
                 self.map.choose_person(row.key)
         return super().eventFilter(watched, event)
+
+    def show_sampling(self, on: bool) -> None:
+        """Show what makes a voice from samples, or the map of voices."""
+        self.acts.sample.setChecked(on)
+        if on:
+            self.sampling.show_for(self.map.view.person)
+        self.under.setCurrentWidget(self.sampling if on else self.map)
 
     def close_parts(self) -> None:
         self.map.maker.close()

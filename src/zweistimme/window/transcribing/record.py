@@ -26,6 +26,7 @@ _TICK_MS = 40
 _ROOM_S = 1.0
 _PRE_ROLL_US = 2 * SECOND_US
 _LONGEST_S = 60
+_SAMPLE = "sample"
 _FILE = msg("a sound file …")
 _NO_ROOM = Heard(-200.0, -200.0)
 """A room that was not measured."""
@@ -43,6 +44,8 @@ class RecordPanel(QWidget):
 
     heard = pyqtSignal(object)
     """A recording, to be played."""
+    sampled = pyqtSignal(object)
+    """A recording that is to be a sample of a voice."""
 
     def __init__(
         self, desk: Desk, player: Player, found: Callable[[], Sequence[Microphone]], parent: QWidget | None = None
@@ -128,12 +131,19 @@ class RecordPanel(QWidget):
         self._source_place = 0
 
     def _fill_uses(self) -> None:
+        before = self.use.currentData()
         self.use.clear()
         self.use.addItem(tr("writing the original down"), "")
         if self._desk.version is not None:
             self.use.addItem(
                 tr("a take in {language}", language=own_name(self._desk.tag, region=False)), self._desk.tag
             )
+        self.use.addItem(tr("a sample of a voice"), _SAMPLE)
+        self.use.setCurrentIndex(max(0, self.use.findData(before)))
+
+    def want_sample(self) -> None:
+        """What is recorded next is for a voice."""
+        self.use.setCurrentIndex(self.use.findData(_SAMPLE))
 
     def _choose(self, place: int) -> None:
         if self.source.itemData(place) == _FILE:
@@ -246,7 +256,10 @@ class RecordPanel(QWidget):
         sound, tag, segment_id, room = self.recording, self.use.currentData(), self._segment_id, self.room.level_db
         if sound is None:
             return
-        if tag:
+        if tag == _SAMPLE:
+            self.sampled.emit(sound)
+            started = True
+        elif tag:
             started = self._desk.jobs.start("Record a take", lambda work: keep_take(work, tag, segment_id, sound, room))
         else:
             started = self._desk.jobs.start("Write down", lambda work: respeak(work, segment_id, sound, room))
