@@ -144,7 +144,7 @@ def picture_of_recording(app: QApplication, window: MainWindow) -> None:
         booth = Path(folder) / "booth.wav"
         soundfile.write(booth, np.concatenate((np.zeros(2 * RATE), said)), RATE)
         view.navigation.open_panel("Record")
-        panel.use_microphone(FileMicrophone(booth))
+        panel.source.use_microphone(FileMicrophone(booth))
         panel.use.setCurrentIndex(1)
         panel.toggle()
         settle(app, 4.2)

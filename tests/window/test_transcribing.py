@@ -457,7 +457,7 @@ def test_a_line_is_recorded_and_the_original_said_again(window: MainWindow, qtbo
     first = desk.project.segments[10]
     view.navigation.open_panel("Record")
     desk.select(first.id)
-    panel.use_microphone(FileMicrophone(spoken_file(tmp_path / "mic.wav", first.text), pace=1.0))
+    panel.source.use_microphone(FileMicrophone(spoken_file(tmp_path / "mic.wav", first.text), pace=1.0))
     panel.measure_room()
     qtbot.waitUntil(lambda: "room" in panel.words.text() and panel.measure.isEnabled(), timeout=10_000)
     assert "quiet enough" in panel.words.text()
@@ -523,7 +523,7 @@ def test_what_was_recorded_before_the_plug_came_out_or_the_panel_was_closed_is_t
     view = view_of(window)
     panel = view.page.record
     view.navigation.open_panel("Record")
-    panel.use_microphone(Unplugged())
+    panel.source.use_microphone(Unplugged())
     view.desk.select(view.desk.project.segments[0].id)
     panel.toggle()
     qtbot.waitUntil(lambda: panel.recording is not None, timeout=20_000)

@@ -96,6 +96,9 @@ def voice(
     line: list[int] = LineOption,
     anew: bool = AnewOption,
     each: int = typer.Option(1, "--each", min=1, max=20, help="With --anew: so many takes of each line."),
+    by_hearing: bool = typer.Option(
+        False, "--by-hearing", help="With --takes: clips without a number go to the line that is heard in them."
+    ),
     keep_going: bool = KeepGoingOption,
 ) -> None:
     """Make takes for what is missing or stale, other takes of some lines, or import them."""
@@ -112,7 +115,7 @@ def voice(
         for tag in tags:
             with parts.part():
                 if tag in folders:
-                    run(document, f"Import {tag}", import_takes, tag, folders[tag])
+                    run(document, f"Import {tag}", import_takes, tag, folders[tag], by_hearing=by_hearing)
                 else:
                     run_for(document, Step.TAKES, tag, ids)
     parts.end()

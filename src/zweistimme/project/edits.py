@@ -24,6 +24,8 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.languages import language_tag, named_tag
 from zweistimme.project.model import Failure, Pin, Placement, Preference, Project, Style, Take, Version
 from zweistimme.project.programme import Programme, SoundTrack
+from zweistimme.project.row_changes import with_rows
+from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.words import SHORTEST_SEGMENT_US
 
 
@@ -196,6 +198,32 @@ def score_take(project: Project, tag: str, take_id: str, score: int | None = Non
         take, score=take.score if score is None else score, note=take.note if note is None else note.strip()
     )
     return put_version(project, replace(version, takes=with_key(version.takes, take_id, after)))
+
+
+def choose_takes(project: Project, tag: str, take_ids: Iterable[str]) -> Project:
+    """Use other takes of several lines."""
+    for take_id in take_ids:
+        project = choose_take(project, tag, take_id)
+    return project
+
+
+def use_best_takes(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:
+    """Use, of each of these lines, the take that is scored best, where that is better than the one in use and says
+    what the line says; of equal ones the latest."""
+    version = find_version(project, tag)
+    chosen = {}
+    for segment_id in segment_ids:
+        line = version.lines.get(segment_id)
+        if line is None:
+            continue
+        segment, current = find_segment(project, segment_id), version.takes.get(line.take_id or "")
+        fresh = [
+            one for one in takes_of(version, (segment_id,)) if not take_is_stale(project, version, segment, line, one)
+        ]
+        best = max(reversed(fresh), key=lambda one: one.score, default=None)
+        if best is not None and best.score > (current.score if current is not None else 0):
+            chosen[segment_id] = replace(line, take_id=best.id)
+    return put_version(project, replace(version, lines=with_rows(version.lines, chosen))) if chosen else project
 
 
 def pin_line(project: Project, tag: str, segment_id: str, pin: Pin | None) -> Project:

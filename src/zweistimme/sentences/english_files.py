@@ -13,6 +13,12 @@ FILES: Final[Mapping[str, str]] = {
     "before-the-beginning": "{segments:segment|segments} of {file} before the beginning left out.",
     "no-such-line": "{file}: there is no line {line} (lines go from 1 to {lines}); it is left out.",
     "line-without-wording": "{file}: line {line} has no wording in {version} yet; it is left out.",
+    "clip-of-line": "{file} is taken for line {line}: “{text}” is heard in it.",
+    "clip-of-no-line": "{file}: “{text}” is heard in it, which is no line, or as much one as another; it is left out.",
+    "clips-without-number": (
+        "{clips:clip has|clips have} no number in {clips:its name and is|their names and are} left out: {names}{more}. "
+        "Have them told by what is heard in them, or name them by their lines."
+    ),
     "file-unusable": "{file}: {why}",
     "lines-without-clip": "No clip for {lines:line|lines} in {version}: {numbers}{more}.",
     "number-chosen": "{file} is taken for line {line}: that number tells the clips apart.",

@@ -62,6 +62,10 @@ _TERMS: Final = (
     ActionSpec("term_1", "Put term 1 … 5 into the line", "Ctrl+Shift+1", "Writing", 1),
     *(ActionSpec(f"term_{n}", "Put term {number} into the line", f"Ctrl+Shift+{n}", "Writing", n) for n in range(2, 6)),
 )
+_SCORES: Final = (
+    ActionSpec("score_1", "Score the take 1 … 5", "Ctrl+F5", "Writing", 1),
+    *(ActionSpec(f"score_{n}", "Score the take {number} of 5", f"Ctrl+F{n + 4}", "Writing", n) for n in range(2, 6)),
+)
 ACTIONS: Final = (
     ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
     ActionSpec("open", "Open a project …", "Ctrl+O", "Project"),
@@ -153,6 +157,9 @@ ACTIONS: Final = (
     ActionSpec("other_wordings", "Ask for other wordings of what is chosen", "Shift+K", "Writing"),
     ActionSpec("five_takes", "Ask for five takes of what is chosen", "Shift+J", "Writing"),
     ActionSpec("another_take", "Ask for another take of what is chosen", "J", "Writing"),
+    *_SCORES,
+    ActionSpec("best_takes", "Use the best scored takes of what is chosen", "Shift+B", "Writing"),
+    ActionSpec("before_after", "Takes before and after …", "Ctrl+Shift+J", "Writing"),
     *_OFFERS,
     ActionSpec("choose_fitting", "Choose what fits, for the whole version …", "Ctrl+Shift+K", "Writing"),
     ActionSpec("follow_original", "Follow corrections of the original, or hold", "", "Writing"),

@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Final, Protocol
 
 from zweistimme.messages import msg_act, tr
+from zweistimme.project.edits import use_best_takes
 from zweistimme.project.manner_edits import speak_like
 from zweistimme.project.model import Pin
 from zweistimme.project.times import SECOND_US
@@ -119,6 +120,18 @@ def _pin(view: DeskView) -> None:
     desk.apply(label, partial(pin_and_plan, tag=tag, segment_id=desk.segment_id, pin=pin))
 
 
+def _scoring(score: int) -> Callable[[DeskView], object]:
+    return lambda view: view.page.line.takes.score_chosen(score)
+
+
+def _best_takes(view: DeskView) -> None:
+    desk, ids = view.desk, view.desk.chosen_ids()
+    tag, before = desk.tag, desk.project
+    desk.apply(msg_act("Use the best scored takes"), lambda project: use_best_takes(project, tag, ids))
+    if desk.project is before:
+        desk.notice("note", tr("No take of what is chosen is scored better than the one in use."))
+
+
 def _spread_manner(view: DeskView) -> None:
     desk = view.desk
     ids, tag, like = desk.chosen_ids(), desk.tag, desk.segment_id
@@ -196,6 +209,9 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "directions": lambda v: v.navigation.open_panel("Directions proposed"),
     "hear_back": lambda v: v.navigation.open_panel("Takes heard back"),
     "say_back": lambda v: v.navigation.open_panel("Said back"),
+    **{f"score_{n}": _scoring(n) for n in range(1, 6)},
+    "best_takes": _best_takes,
+    "before_after": lambda v: v.navigation.open_panel("Takes before and after"),
     "spread_manner": _spread_manner,
     "sampling": lambda v: v.show_sampling(),
     "audition": lambda v: v.navigation.audition(""),

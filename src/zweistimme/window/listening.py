@@ -13,6 +13,8 @@ from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence, QPalette
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QTableWidgetItem, QVBoxLayout, QWidget
 
 from zweistimme.messages import msg, msg_act, number, tr
+from zweistimme.project.auditions import BEST
+from zweistimme.project.edits import score_take
 from zweistimme.project.times import RATE
 from zweistimme.sentences.takes import fault_sentence
 from zweistimme.stages.voice.heard_back import TakeHeard, hear_back
@@ -21,7 +23,7 @@ from zweistimme.stages.voice.until_right import Bounds, again_until_right
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.hearing_costs import agreed_to_ask_again, agreed_to_hear
-from zweistimme.window.known_takes import KnownTake, is_wanted
+from zweistimme.window.known_takes import KnownTake, filters, is_wanted
 from zweistimme.window.layouts import list_table, push_button
 from zweistimme.window.panel.heard_words import heard_words
 from zweistimme.window.theme import SMALL_PT, font, px
@@ -48,7 +50,6 @@ class ListeningPanel(QWidget):
         super().__init__()
         self._desk, self._tag = desk, ""
         self.known: dict[str, KnownTake] = {}
-        self._good: set[str] = set()
         self._rows: list[str] = []
         self.table = list_table([tr(words) for words in _HEADS], tr(NAME), (_WORDING, _SOUND))
         self.about, self.filter = QLabel(), QComboBox()
@@ -178,7 +179,7 @@ class ListeningPanel(QWidget):
         shown = {
             key: one
             for key, one in self.known.items()
-            if one.take_id not in self._good and is_wanted(one, wanted, who.get(key, ""))
+            if not self._is_good(one) and is_wanted(one, wanted, who.get(key, ""))
         }
         self._rows = sorted(shown, key=lambda key: shown[key].rank)[:_MOST]
         self.table.blockSignals(True)
@@ -199,6 +200,12 @@ class ListeningPanel(QWidget):
             if heard
             else tr("Hear takes back: is every word there, and is the sound in order?")
         )  # fmt: skip
+
+    def _is_good(self, one: KnownTake) -> bool:
+        """Whether somebody has said that it is as it should be."""
+        version = self._desk.version
+        take = version.takes.get(one.take_id) if version is not None else None
+        return take is not None and take.score == BEST
 
     def _speakers(self) -> dict[str, str]:
         """Who speaks each segment."""
@@ -228,20 +235,10 @@ class ListeningPanel(QWidget):
     def _offer(self, who: dict[str, str]) -> None:
         """Whose takes, and with which findings, can be shown."""
         before = self.filter.currentData()
-        people = self._desk.project.speakers
-        speakers = dict.fromkeys(who[key] for key in self.known if who.get(key) in people)
-        kinds = dict.fromkeys(f.kind for one in self.known.values() if one.looked for f in one.looked.faults)
-        states = dict.fromkeys(w.state for one in self.known.values() if one.heard for w in one.heard.faults)
         self.filter.blockSignals(True)
         self.filter.clear()
-        self.filter.addItem(tr("all takes"), "")
-        self.filter.addItem(tr("with findings"), "any")
-        for key in speakers:
-            self.filter.addItem(people[key].name, f"speaker {key}")
-        for state in states:
-            self.filter.addItem(tr("with a word {state}", state=tr(state.value)), f"word {state.value}")
-        for kind in kinds:
-            self.filter.addItem(tr("sound: {kind}", kind=tr(kind)), f"sound {kind}")
+        for words, value in filters(self.known, who, self._desk.project.speakers):
+            self.filter.addItem(words, value)
         self.filter.setCurrentIndex(max(0, self.filter.findData(before)))
         self.filter.blockSignals(False)
 
@@ -290,7 +287,8 @@ class ListeningPanel(QWidget):
         """This take is good, whatever was found: it is shown no more, and the next is reached."""
         one, row = self._here(), self.table.currentRow()
         if one is not None:
-            self._good.add(one.take_id)
+            edit = partial(score_take, tag=self._desk.tag, take_id=one.take_id, score=BEST)
+            self._desk.apply(msg_act("Score a take"), edit)
             self._show()
             row = min(row, len(self._rows) - 1)
             self.table.setCurrentCell(row, 0)

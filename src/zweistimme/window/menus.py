@@ -46,9 +46,12 @@ MENUS: Final = (
     MenuSpec("&Line", (
         "edit_line", "copy_original", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
         "follow_original", "compare", "say_back", "concordance", "terms", "term_1", "brief", "mend", _LINE,
-        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "another_take", "five_takes", "hear_back",
-        "directions", "pronounce", "audition", "sampling", "spread_manner", _LINE, "pin", "take_earlier", "take_later",
-        "take_shorter", "take_longer", _LINE, "screen", _LINE, "continue", "stop",
+        "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "screen", _LINE, "continue", "stop",
+    )),
+    MenuSpec("Ta&kes", (
+        "another_take", "five_takes", "score_1", "best_takes", "before_after", "hear_back", _LINE,
+        "directions", "pronounce", "spread_manner", _LINE, "audition", "sampling", _LINE,
+        "pin", "take_earlier", "take_later", "take_shorter", "take_longer",
     )),
     MenuSpec("Li&sten", (
         "play", "loop", "from_word", "play_take", "play_original", _LINE,

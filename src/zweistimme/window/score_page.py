@@ -20,6 +20,8 @@ from PyQt6.QtWidgets import (
 from zweistimme.messages import tr
 from zweistimme.window.auditions import NAME as AUDITIONS
 from zweistimme.window.auditions import AuditionPanel
+from zweistimme.window.before_after import NAME as BEFORE_AFTER
+from zweistimme.window.before_after import BeforeAfterPanel
 from zweistimme.window.bridge import Desk
 from zweistimme.window.brief_panel import NAME as BRIEF
 from zweistimme.window.brief_panel import BriefPanel
@@ -129,7 +131,8 @@ class ScorePage(Page):
         self.directing = DirectingPanel(desk)
         panels |= {COMPARED: self.comparing, LISTENING: self.listening, PRONOUNCING: self.pronouncing}
         self.auditions = AuditionPanel(desk)
-        panels |= {DIRECTING: self.directing, AUDITIONS: self.auditions}
+        self.before_after = BeforeAfterPanel(desk)
+        panels |= {DIRECTING: self.directing, AUDITIONS: self.auditions, BEFORE_AFTER: self.before_after}
         for name, panel in panels.items():
             self.drawer.add(name, panel)
         self.drawer.shut_by_hand.connect(self.take_keyboard)

@@ -197,6 +197,7 @@ def _buttons(t: Theme) -> str:
     QPushButton#continue:disabled {{ background: {t.rule}; color: {t.faded}; }}
     QPushButton#continue:focus {{ border: 2px solid {t.chosen_edge}; padding: 3px 14px; }}
     QPushButton#version {{ text-align: left; padding: 5px 10px; min-width: 58px; }}
+    QPushButton:checked {{ background: {t.chosen}; border-color: {t.chosen_edge}; }}
     QPushButton#version:checked {{ border: 2px solid {t.dub}; color: {t.dub}; padding: 4px 9px; }}
     QPushButton#take {{ text-align: left; padding: 4px 8px; }}
     QPushButton#take:checked {{ border: 2px solid {t.dub}; background: {t.dub_soft}; }}

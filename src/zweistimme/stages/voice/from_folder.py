@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -11,27 +12,31 @@ import numpy as np
 
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
-from zweistimme.project.access import find_version
+from zweistimme.project.access import find_line, find_version
 from zweistimme.project.edits import add_take
 from zweistimme.project.errors import EngineError, FormatError, MediaError
 from zweistimme.project.facts import IMPORTED_VOICE, spoken_segments, take_fingerprint
-from zweistimme.project.findings import Finding
+from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.model import TakeKind
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.voice.by_engine import take_from
+from zweistimme.stages.voice.clips_heard import lines_of_clips
 from zweistimme.stages.work import Work
 
 _ENDINGS = {".wav", ".flac"}
 _LONGEST_S = 600
 
 
-def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = False) -> None:
-    """Take over every clip of *folder* whose name holds the number of a line (1 is the first); with *missing_only* for
-    lines that have no take yet, as after an import that was cut short."""
+def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = False, by_hearing: bool = False) -> None:
+    """Take over every clip of *folder* whose name holds the number of a line (1 is the first); with *missing_only*
+    for lines that have no take yet, as after an import that was cut short. Clips without a number are left out and
+    said, or, *by_hearing*, go to the line that is heard in them."""
     version = find_version(work.project, tag)
     segments = spoken_segments(work.project)
-    clips = _clips(folder, len(segments), work)
+    clips = _clips(folder, len(segments), work, by_hearing=by_hearing)
+    if by_hearing:
+        clips = sorted([*clips, *_heard(work, tag, folder)])
     used: set[int] = set()
     for place, (number, path) in enumerate(clips):
         if not 1 <= number <= len(segments):
@@ -73,17 +78,65 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
         )
 
 
-def _clips(folder: Path, lines: int, work: Work) -> list[tuple[int, Path]]:
+def import_clips(work: Work, tag: str, segment_id: str, files: Sequence[Path]) -> None:
+    """Take over files as takes of one line; the last of them is chosen. What is wrong with one is said, and the others
+    are taken all the same; MediaError where none could be."""
+    line = find_line(work.project, tag, segment_id)
+    made_from, problems = take_fingerprint(line, IMPORTED_VOICE), []
+    for place, path in enumerate(files):
+        try:
+            take = take_from(work, segment_id, _mono(path, work), made_from, TakeKind.IMPORTED, path.stem)
+        except (MediaError, EngineError) as error:
+            problems.append(error)
+            work.say(Finding("file-unusable", {"file": path.name, "why": error.finding}))
+            continue
+        work.deliver("Import takes", partial(add_take, tag=tag, take=take))
+        work.report((place + 1) / len(files))
+    if problems and len(problems) == len(files):
+        raise problems[0]
+
+
+def unnumbered(folder: Path) -> list[Path]:
+    """The clips of a folder without a number in their names."""
+    return [path for path in _sounds(folder) if not re.search(r"\d", path.stem)]
+
+
+def _heard(work: Work, tag: str, folder: Path) -> list[tuple[int, Path]]:
+    """Clips without a number, each with the number of the line that is heard in it; what is like none is said."""
+    read = [(path, _mono(path, work)) for path in unnumbered(folder)]
+    by_name = {path.name: path for path, _ in read}
+    found = []
+    for one in lines_of_clips(work, tag, [(path.name, samples) for path, samples in read]):
+        if one.number is None:
+            work.say(Finding("clip-of-no-line", {"file": one.name, "text": one.text or "–"}))
+        else:
+            work.say(Finding("clip-of-line", {"file": one.name, "line": one.number, "text": one.text}))
+            found.append((one.number, by_name[one.name]))
+    return found
+
+
+def _sounds(folder: Path) -> list[Path]:
+    return [path for path in sorted(folder.iterdir()) if path.suffix.lower() in _ENDINGS and path.is_file()]
+
+
+def _clips(folder: Path, lines: int, work: Work, *, by_hearing: bool) -> list[tuple[int, Path]]:
     """Clips with the number of their line: of several numbers in their names, the one that tells most clips apart and
     names lines that there are, else the first."""
     if not folder.is_dir():
         raise FormatError("There is no folder {folder}. Give the folder that holds the clips.", folder=folder)
-    named = {
-        path: [int(number) for number in re.findall(r"\d+", path.stem)]
-        for path in sorted(folder.iterdir())
-        if path.suffix.lower() in _ENDINGS and path.is_file()
-    }
+    sounds = _sounds(folder)
+    named = {path: [int(number) for number in re.findall(r"\d+", path.stem)] for path in sounds}
     named = {path: numbers for path, numbers in named.items() if numbers}
+    if by_hearing and sounds and not named:
+        return []
+    if len(named) < len(sounds) and not by_hearing and named:
+        nameless = [path.name for path in sounds if path not in named]
+        shown: dict[str, Figure] = {
+            "clips": len(nameless),
+            "names": ", ".join(nameless[:6]),
+            "more": " …" if len(nameless) > 6 else "",
+        }
+        work.say(Finding("clips-without-number", shown))
     if not named:
         raise FormatError("{folder} holds no WAV or FLAC clips named by line number, such as 001.wav.", folder=folder)
     common = min(map(len, named.values()))

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QGridLayout, QInputDialog, QLabel, QPushButton, QToolButton, QWidget
 
-from zweistimme.messages import tr
-from zweistimme.project.edits import choose_take
-from zweistimme.project.facts import take_is_stale
+from zweistimme.messages import msg_act, tr
+from zweistimme.project.auditions import BEST
+from zweistimme.project.edits import choose_take, score_take
+from zweistimme.project.facts import chosen_take, take_is_stale
 from zweistimme.project.model import Take
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import SECOND_US
@@ -44,7 +47,7 @@ class TakeRow(QWidget):
         """Show the takes of the selected line; nothing is made anew where nothing has changed."""
         version, line = self._desk.version, self._desk.line()
         takes = takes_of(version, (self._desk.segment_id,)) if version else []
-        shown = (self._desk.segment_id, tuple(t.id for t in takes), line, version.cast if version else None)
+        shown = (self._desk.segment_id, tuple(takes), line, version.cast if version else None)
         if shown == self._shown:
             return
         self._shown = shown
@@ -81,11 +84,13 @@ class TakeRow(QWidget):
         button = QPushButton(
             f"{take_words(take.label)}\n{tr('{seconds:.2f} s', seconds=seconds)}"
             + (" · " + tr("older") if stale else "")
+            + (f" · {take.score}/{BEST}" if take.score else "")
         )
         button.setObjectName("take")
         button.setCheckable(True)
         button.setChecked(chosen)
         made = f"\n{maker_in_words(take.maker)}" if take.maker else ""
+        made += f"\n{take.note}" if take.note else ""
         button.setToolTip(
             (
                 tr("Use {take}, made from an older wording or voice", take=take_words(take.label))
@@ -102,6 +107,7 @@ class TakeRow(QWidget):
             action = QAction(words, button)
             action.triggered.connect(lambda _on=False, act=act: act(take.id))
             button.addAction(action)
+        self._offer_thoughts(button, take)
         wish = QAction(BY_ID["another_take"].words, button)
         wish.triggered.connect(self.another_wanted)
         button.addAction(wish)
@@ -116,6 +122,36 @@ class TakeRow(QWidget):
         button.setFixedWidth(_width(button))
         self.buttons.append(button)
         self._grid.addWidget(button, place // _COLUMNS, place % _COLUMNS)
+
+    def _offer_thoughts(self, button: QPushButton, take: Take) -> None:
+        """In its menu: what one thinks of a take."""
+        for score in range(1, BEST + 1):
+            action = QAction(tr("Score {score} of {best}", score=score, best=BEST), button)
+            action.setCheckable(True)
+            action.setChecked(take.score == score)
+            action.triggered.connect(lambda on, score=score: self._think(take.id, score if on else 0))
+            button.addAction(action)
+        note = QAction(tr("Note about the take …"), button)
+        note.triggered.connect(lambda _on=False: self._note(take))
+        button.addAction(note)
+
+    def _think(self, take_id: str, score: int | None = None, note: str | None = None) -> None:
+        edit = partial(score_take, tag=self._desk.tag, take_id=take_id, score=score, note=note)
+        self._desk.apply(msg_act("Score a take"), edit)
+
+    def _note(self, take: Take) -> None:
+        text, given = QInputDialog.getText(self, take_words(take.label), tr("Note about the take"), text=take.note)
+        if given:
+            self._think(take.id, note=text)
+
+    def score_chosen(self, score: int) -> None:
+        """Say what one thinks of the take in use; the same once more takes it back."""
+        version, line = self._desk.version, self._desk.line()
+        take = chosen_take(version, line) if version is not None and line is not None else None
+        if take is None:
+            self._desk.notice("note", tr("This line has no take yet."))
+            return
+        self._think(take.id, 0 if take.score == score else score)
 
     def _choose(self, take_id: str) -> None:
         tag = self._desk.tag

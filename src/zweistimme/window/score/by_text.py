@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from zweistimme.messages import tr
 from zweistimme.window.bridge import Desk
+from zweistimme.window.score.drops import ClipDrops
 from zweistimme.window.score.in_place import InPlace
 from zweistimme.window.score.lines_delegate import LinesDelegate
 from zweistimme.window.score.lines_model import Column, LinesModel
@@ -67,6 +68,7 @@ class LinesView(QTableView):
         canvas = self.viewport()
         assert canvas is not None
         canvas.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # so that scrolling moves what is painted already
+        self.drops = ClipDrops(canvas, self._segment_at)
         self._in_place = InPlace(desk, canvas, self._box_of, self.show_segment, self.typed.emit)
         self.editor = self._in_place.editor
         self.editor.left.connect(self.setFocus)
@@ -268,6 +270,10 @@ class LinesView(QTableView):
         self.menu_wanted.emit(
             kinds.get(Column(index.column()), "original") if index.isValid() else "nothing", event.globalPos()
         )
+
+    def _segment_at(self, at: QPoint) -> str:
+        row, segments = self.indexAt(at).row(), self._desk.project.segments
+        return segments[row].id if 0 <= row < len(segments) else ""
 
     # writing in place
 

@@ -180,6 +180,10 @@ class Pointer:
         )
         return {name: card_at(scene, index, column, at) for name, index, column in rows}
 
+    def segment_at(self, at: QPointF) -> str:
+        """The segment whose cards lie here; empty where there is none."""
+        return self._segment_at(self._view.scene(), at)
+
     def _segment_at(self, scene: Scene, at: QPointF) -> str:
         return next((card.segment.id for card in self._cards_at(scene, at).values() if card), "")
 

@@ -21,6 +21,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.regions import SpeechRegions
 from zweistimme.window.score import overlay, painting
+from zweistimme.window.score.drops import ClipDrops
 from zweistimme.window.score.geometry import (
     Columns,
     Scale,
@@ -76,6 +77,7 @@ class ScoreView(QAbstractScrollArea):
         self.setAccessibleName(tr("Score: the original on the left, the dub on the right, time downwards"))
         self.canvas().setMouseTracking(True)
         self._pointer = Pointer(self, desk, regions)
+        self.drops = ClipDrops(self.canvas(), lambda at: self._pointer.segment_at(QPointF(at)))
         self._in_place = InPlace(desk, self.canvas(), self._box_of, self.show_segment, self.typed.emit)
         self.editor = self._in_place.editor
         self.editor.split.connect(self.split_wanted)

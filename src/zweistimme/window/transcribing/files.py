@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Final
 
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from zweistimme.formats import prose
 from zweistimme.formats.transcripts import KINDS
@@ -178,10 +178,31 @@ class TranscriptFiles:
 
     def bring_in_takes(self, folder: Path) -> None:
         """Take clips that somebody has recorded elsewhere for the version on the desk."""
-        from zweistimme.stages.voice import import_takes
+        from zweistimme.stages.voice import import_takes, unnumbered
 
         tag = self._desk.tag
-        self._desk.jobs.start(f"Import takes {tag}", lambda work: import_takes(work, tag, folder))
+        nameless = unnumbered(folder) if folder.is_dir() else []
+        by_hearing = bool(nameless) and self._agreed_to_hear(len(nameless))
+        self._desk.jobs.start(
+            f"Import takes {tag}", lambda work: import_takes(work, tag, folder, by_hearing=by_hearing)
+        )
+
+    def _agreed_to_hear(self, count: int) -> bool:
+        words = tr("{n:clip has|clips have} no number. Find the line by what is heard?", n=count)
+        buttons = QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No
+        answer = QMessageBox.question(self._parent, tr("Import takes"), words, buttons)
+        return answer == QMessageBox.StandardButton.Yes
+
+    def take_clips(self, segment_id: str, files: list[Path]) -> None:
+        """Take files that were dropped on a line as takes of it."""
+        from zweistimme.stages.voice import import_clips
+
+        tag, line = self._desk.tag, self._desk.line(segment_id)
+        if line is None:
+            self._desk.notice("note", tr("This line has no wording yet, so it can have no take."))
+            return
+        self._desk.select(segment_id)
+        self._desk.jobs.start(f"Import takes {tag}", lambda work: import_clips(work, tag, segment_id, files))
 
     def align(self, file: Path) -> None:
         """Replace the transcript by a script, each sentence where it is said."""

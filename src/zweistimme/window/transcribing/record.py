@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from enum import Enum
-from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from zweistimme.media.microphone import FileMicrophone, Microphone
+from zweistimme.media.microphone import Microphone
 from zweistimme.messages import msg, tr
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.languages import own_name
 from zweistimme.project.times import RATE, SECOND_US
-from zweistimme.stages.recording import Heard, faults, heard, keep_take, respeak, room_words
+from zweistimme.stages.recording import Heard, heard, keep_take, respeak, room_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
+from zweistimme.window.layouts import push_button
+from zweistimme.window.transcribing.in_a_row import LineEnd, Session
 from zweistimme.window.transcribing.level import LevelBar
+from zweistimme.window.transcribing.microphone_box import MicrophoneBox
+from zweistimme.window.transcribing.recording_words import RecordingState, busy_words, idle_words, no_microphone
 
 NAME = msg("Record")
 _TICK_MS = 40
@@ -27,16 +30,8 @@ _ROOM_S = 1.0
 _PRE_ROLL_US = 2 * SECOND_US
 _LONGEST_S = 60
 _SAMPLE = "sample"
-_FILE = msg("a sound file …")
 _NO_ROOM = Heard(-200.0, -200.0)
 """A room that was not measured."""
-
-
-class _State(Enum):
-    IDLE = "idle"
-    ROOM = "measuring the room"
-    BEFORE = "before the line"
-    RECORDING = "recording"
 
 
 class RecordPanel(QWidget):
@@ -51,11 +46,12 @@ class RecordPanel(QWidget):
         self, desk: Desk, player: Player, found: Callable[[], Sequence[Microphone]], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self._desk, self._player, self._found = desk, player, found
-        self._microphones: list[Microphone] = []
-        self._source_place = 0
+        self._desk, self._player = desk, player
+        self.source = MicrophoneBox(found)
+        self.session = Session(desk, self)
+        self._end: LineEnd | None = None
         self._microphone: Microphone | None = None
-        self._state = _State.IDLE
+        self._state = RecordingState.IDLE
         self._parts: list[npt.NDArray[np.float32]] = []
         self._segment_id = ""
         self.room = _NO_ROOM
@@ -69,32 +65,38 @@ class RecordPanel(QWidget):
         desk.version_changed.connect(lambda _tag: self._fill_uses())
 
     def _lay_out(self) -> None:
-        self.source, self.use = QComboBox(), QComboBox()
-        self.source.setAccessibleName(tr("Microphone"))
+        self.use = QComboBox()
         self.use.setAccessibleName(tr("What the recording is for"))
-        self.source.activated.connect(self._choose)
-        self.measure, self.go = QPushButton(tr("Measure the room")), QPushButton(tr("Record"))
-        self.hear, self.keep = QPushButton(tr("▸ Hear it")), QPushButton(tr("Keep it"))
+        self.source.taken.connect(self._other_microphone)
+        self.measure, self.go = push_button(tr("Measure the room"), self.measure_room), push_button("", self.toggle)
+        self.hear, self.keep = push_button(tr("▸ Hear it"), self._hear), push_button(tr("Keep it"), self.keep_it)
         self.measure.setToolTip(tr("Be silent for a second: what the room sounds like is known to the recording then"))
         self.go.setToolTip(tr("Plays two seconds of what comes before, then records; press again to stop"))
-        self.measure.clicked.connect(self.measure_room)
-        self.go.clicked.connect(self.toggle)
-        self.hear.clicked.connect(self._hear)
-        self.keep.clicked.connect(self.keep_it)
+        self.several, self.strike = QPushButton(tr("In a row")), push_button(tr("Strike"), self.session.strike)
+        self.along = QCheckBox(tr("original in the headphones"))
+        self.along.setChecked(True)
+        self.along.setToolTip(tr("The original goes on while a line is recorded; use headphones"))
+        self.several.setCheckable(True)
+        self.several.setToolTip(
+            tr("The chosen lines, or all of this person from here on, one after the other by itself")
+        )
+        self.strike.setToolTip(tr("Say the line once more; between two lines, the one before (Backspace)"))
+        self.several.clicked.connect(self._flip_row)
         self.level, self.words = LevelBar(), QLabel()
         self.words.setWordWrap(True)
-        first, second = QHBoxLayout(), QHBoxLayout()
-        for widget in (QLabel(tr("From")), self.source, self.measure, self.level):
-            first.addWidget(widget)
-        first.addStretch(1)
-        for widget in (QLabel(tr("For")), self.use, self.go, self.hear, self.keep):
-            second.addWidget(widget)
-        second.addStretch(1)
+        rows: tuple[tuple[QWidget, ...], ...] = (
+            (QLabel(tr("From")), self.source, self.measure, self.level, self.along),
+            (QLabel(tr("For")), self.use, self.go, self.hear, self.keep, self.several, self.strike),
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.setSpacing(8)
-        column.addLayout(first)
-        column.addLayout(second)
+        for widgets in rows:
+            row = QHBoxLayout()
+            for widget in widgets:
+                row.addWidget(widget)
+            row.addStretch(1)
+            column.addLayout(row)
         column.addWidget(self.words)
         column.addStretch(1)
         self.setFocusProxy(self.go)
@@ -103,32 +105,22 @@ class RecordPanel(QWidget):
     # microphones
 
     def showEvent(self, event: object) -> None:
-        if not self._microphones:
-            self._microphones = list(self._found())
-            self._fill_sources()
+        self.source.look()
         self._fill_uses()
         self._show()
 
     def hideEvent(self, event: object) -> None:
         """What was recorded so far waits to be kept."""
-        if self._state is _State.RECORDING:
+        if self.session.on:
+            self.session.end()
+        elif self._state is RecordingState.RECORDING:
             self._finish()
         else:
             self.stop()
 
-    def use_microphone(self, microphone: Microphone) -> None:
-        """Take this one; it stands in the list from now on."""
-        self._microphones.insert(0, microphone)
+    def _other_microphone(self) -> None:
         self.room = _NO_ROOM
-        self._fill_sources()
         self._show()
-
-    def _fill_sources(self) -> None:
-        self.source.clear()
-        for microphone in self._microphones:
-            self.source.addItem(microphone.name)
-        self.source.addItem(tr(_FILE), _FILE)
-        self._source_place = 0
 
     def _fill_uses(self) -> None:
         before = self.use.currentData()
@@ -145,41 +137,40 @@ class RecordPanel(QWidget):
         """What is recorded next is for a voice."""
         self.use.setCurrentIndex(self.use.findData(_SAMPLE))
 
-    def _choose(self, place: int) -> None:
-        if self.source.itemData(place) == _FILE:
-            name, _ = QFileDialog.getOpenFileName(self, tr("A sound file in place of a microphone"))
-            if name:
-                self.use_microphone(FileMicrophone(Path(name)))
-            else:
-                self.source.setCurrentIndex(self._source_place)
-        elif place != self._source_place:
-            self._source_place, self.room = place, _NO_ROOM
-        self._show()
-
-    def _current(self) -> Microphone | None:
-        place = self.source.currentIndex()
-        return self._microphones[place] if 0 <= place < len(self._microphones) else None
-
     # recording
 
     def measure_room(self) -> None:
         """Listen to the silence for a second."""
-        self._begin(_State.ROOM)
+        self._begin(RecordingState.ROOM)
 
     def toggle(self) -> None:
         """Record, with a run-up; or stop."""
-        if self._state is _State.IDLE:
-            segment = self._desk.segment()
-            if segment is not None and self._begin(_State.BEFORE):
-                self._segment_id, self.recording = segment.id, None
-                self._player.seek(max(0, segment.start_us - _PRE_ROLL_US))
-                self._player.play()
+        if self._state is RecordingState.IDLE:
+            self.record_line()
         else:
             self._finish()
 
-    def _begin(self, state: _State) -> bool:
-        microphone = self._current()
-        if microphone is None or self._state is not _State.IDLE:
+    def record_line(self) -> bool:
+        """Record the selected line, with a run-up; False where that cannot be begun, which is said."""
+        segment = self._desk.segment()
+        if segment is not None and self._begin(RecordingState.BEFORE):
+            self._segment_id, self.recording = segment.id, None
+            self._end = LineEnd(self.room.level_db, (segment.end_us - segment.start_us) / SECOND_US, RATE)
+            self._player.seek(max(0, segment.start_us - _PRE_ROLL_US))
+            self._player.play()
+            return True
+        return False
+
+    @property
+    def so_far(self) -> npt.NDArray[np.float32] | None:
+        """What has been recorded of a line, its run-up over; None where none is."""
+        if self._state is not RecordingState.RECORDING:
+            return None
+        return np.concatenate([np.empty(0, np.float32), *self._parts])
+
+    def _begin(self, state: RecordingState) -> bool:
+        microphone = self.source.microphone
+        if microphone is None or self._state is not RecordingState.IDLE:
             self._show()
             return False
         try:
@@ -202,25 +193,32 @@ class RecordPanel(QWidget):
             self.words.setText(str(error))
             return
         self.level.show_level(heard(sound).peak_db, self.room.level_db)
-        if self._state is _State.BEFORE:
+        if self._state is RecordingState.BEFORE:
             segment = self._desk.segment(self._segment_id)
             if segment is None or self._player.position_us >= segment.start_us or not self._player.playing:
-                self._state = _State.RECORDING
-                self._show()
+                self._state = RecordingState.RECORDING
+                if not self.along.isChecked():
+                    self._player.pause()
+            self._show()
             return
         self._parts.append(sound)
         seconds = sum(map(len, self._parts)) / RATE
-        if (self._state is _State.ROOM and seconds >= _ROOM_S) or seconds >= _LONGEST_S:
+        if (self._state is RecordingState.ROOM and seconds >= _ROOM_S) or seconds >= _LONGEST_S:
             self._finish()
-        elif self._state is _State.RECORDING:
-            self._show()
+        elif self._state is RecordingState.RECORDING:
+            if self.session.on and self._end is not None and self._end.over(sound):
+                self._finish()
+            else:
+                self._show()
 
     def _finish(self) -> None:
         state, sound = self._state, np.concatenate([np.empty(0, np.float32), *self._parts])
         self.stop()
-        if state is _State.ROOM:
+        if state is RecordingState.ROOM:
             self.room = heard(sound)
             self.words.setText(room_words(self.room))
+        elif len(sound) and self.session.here == self._segment_id:
+            self.session.keep(sound)
         elif len(sound):
             self.recording = sound
             self._show()
@@ -232,12 +230,37 @@ class RecordPanel(QWidget):
             self._microphone.stop()
             self._microphone = None
             self._player.pause()
-        self._state, self._parts = _State.IDLE, []
+        self._state, self._parts = RecordingState.IDLE, []
         self._show()
 
     def close_parts(self) -> None:
         """Let go of the device."""
         self.stop()
+
+    # line after line
+
+    def _flip_row(self, on: bool) -> None:
+        if on:
+            self.use.setCurrentIndex(self.use.findData(self._desk.tag))
+            self.session.begin()
+        else:
+            self.session.end()
+
+    def show_session(self, words: str) -> None:
+        """Show that a session is on, or that it has ended: then with what is to be said of it."""
+        self.several.setChecked(self.session.on)
+        self._show()
+        if words:
+            self.words.setText(words)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Backspace strikes, Escape ends the session."""
+        if event is not None and self.session.on and event.key() == Qt.Key.Key_Backspace:
+            self.session.strike()
+        elif event is not None and self.session.on and event.key() == Qt.Key.Key_Escape:
+            self.session.end()
+        else:
+            super().keyPressEvent(event)
 
     # afterwards
 
@@ -269,37 +292,24 @@ class RecordPanel(QWidget):
 
     def _show(self) -> None:
         """Buttons and words as things stand."""
-        idle, there = self._state is _State.IDLE, self._current() is not None
+        idle, there = self._state is RecordingState.IDLE, self.source.microphone is not None
         self.measure.setEnabled(idle and there)
         self.go.setEnabled(there and (self._desk.segment() is not None or not idle))
         self.go.setText(tr("Record") if idle else tr("Stop"))
         self.hear.setEnabled(idle and (self.recording is not None or self._respoken() != ""))
         self.keep.setEnabled(idle and self.recording is not None)
+        self.several.setEnabled(there)
+        self.strike.setEnabled(self.session.on)
         self.words.setText(self._sentence())
 
     def _sentence(self) -> str:
-        if self._current() is None:
-            return tr(
-                "There is no microphone here. Plug one in and open this panel again, or take a sound file for one."
-            )
-        if self._state is _State.ROOM:
-            return tr("Be silent for a second …")
-        if self._state is _State.BEFORE:
-            return tr("Get ready: recording begins with the line.")
-        segment = self._desk.segment()
-        length = (segment.end_us - segment.start_us) / SECOND_US if segment else 0.0
-        if self._state is _State.RECORDING:
-            lasts = sum(map(len, self._parts)) / RATE
-            return tr(
-                "Recording: {lasts:.1f} s; the line lasts {length:.1f} s. Press again to stop.",
-                lasts=lasts,
-                length=length,
-            )
-        if self.recording is not None:
-            said = tr("Recorded {lasts:.1f} s.", lasts=len(self.recording) / RATE)
-            return " ".join([said, *faults(self.recording), tr("Hear it, keep it, or record again.")])
-        if self._respoken():
-            return tr("This line was said again; the recording is kept. Hear it, or record the line anew.")
-        return tr(
-            "Measure the room once, then record the selected line. Two seconds of what comes before are played first."
-        )
+        if self.source.microphone is None:
+            return no_microphone()
+        segment = self._desk.segment(self._segment_id) if self._state is RecordingState.BEFORE else self._desk.segment()
+        left_us = segment.start_us - self._player.position_us if segment else 0
+        length_us = segment.end_us - segment.start_us if segment else 0
+        lasts_s = sum(map(len, self._parts)) / RATE
+        if self._state is RecordingState.IDLE:
+            return idle_words(self.recording, respoken=bool(self._respoken()))
+        busy = busy_words(self._state, left_us / SECOND_US, length_us / SECOND_US, lasts_s)
+        return " ".join(filter(None, (self.session.words, busy)))
