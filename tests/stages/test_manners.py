@@ -13,23 +13,26 @@ from cli.test_cli import run
 from demo_project import work_on
 from helpers import project_with, with_pitches
 from zweistimme.engines.ledger import Period
-from zweistimme.engines.offers import Control, EngineInfo, Price, Tier, VoiceInfo
+from zweistimme.engines.offers import Control, Cost, EngineInfo, Price, Tier, Usage, VoiceInfo
+from zweistimme.engines.protocol import Hear, Speech, SpeechRequest
 from zweistimme.engines.registry import engine
 from zweistimme.project import cast_edits, edits, manner_edits, speaker_edits
 from zweistimme.project.errors import EditError, EngineError, MissingVoices
 from zweistimme.project.facts import chosen_take
-from zweistimme.project.model import Manner, Project, Speaker, Take
+from zweistimme.project.model import Maker, Manner, Project, Speaker, Take, TakeKind
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.reshape import merge_segments
 from zweistimme.sentences import sentence_of
 from zweistimme.sound.pitch import median_pitch_hz
 from zweistimme.stages.answers import LineToSpeak, played_together
 from zweistimme.stages.cast import check_cast
+from zweistimme.stages.estimate import Estimate, spent_on
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.voice import manner_for, open_takes, voice
 from zweistimme.stages.voice.exchanges import exchanges
 from zweistimme.standin.engine import BundledEngine
 from zweistimme.store.document import Document
+from zweistimme.store.settings import ORDER, read_settings, write_settings
 
 ROWS = [(1.0, 3.0, "Good morning."), (3.2, 5.0, "Where are we going?"), (9.0, 11.0, "See you tomorrow.")]
 TAG = "de-DE"
@@ -267,3 +270,44 @@ def test_a_number_asks_a_voice_that_varies_for_another_way() -> None:
     fixed = VoiceInfo("a", "A", "woman", (TAG,))
     assert manner_for(fixed, Manner(seed=3))[1] == ("seed",)
     assert manner_for(replace(fixed, varies=True), Manner(seed=3))[1] == ()
+
+
+def test_the_tightest_are_asked_for_first_where_that_is_wanted(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[str] = []
+    speak = BundledEngine.speak
+
+    def told(self: BundledEngine, request: SpeechRequest, hear: Hear | None = None) -> Speech:
+        asked.append(request.voice)
+        return speak(self, request, hear)
+
+    monkeypatch.setattr(BundledEngine, "speak", told)
+    given = two_people()
+    lines = given.versions[TAG].lines
+    long_one = replace(lines["s2"], text="Wohin gehen wir denn heute Abend noch, und wer kommt alles mit uns dorthin?")
+    version = replace(given.versions[TAG], lines={**lines, "s2": long_one})
+    info = BundledEngine().info()
+    one_by_one = replace(info, limits=replace(info.limits, at_once=1))
+    monkeypatch.setattr(BundledEngine, "info", lambda _self, **_: one_by_one)
+    for order, first in (("scenes", "alva"), ("tightest", "dario")):
+        asked.clear()
+        write_settings(read_settings().having(ORDER, order))
+        with Document.create(tmp_path / order, replace(given, versions={TAG: version})) as document:
+            voice(work_on(document), TAG)
+        assert asked[0] == first
+
+
+def test_what_was_paid_for_a_version_is_known() -> None:
+    given = two_people()
+    line = replace(given.versions[TAG].lines["s1"], maker=Maker("quay", amount=0.02, currency="EUR"))
+    take = Take(
+        "t", "s2", TakeKind.SYNTHESIZED, "take 1", "0" * 64, 9, 0, 9, "x", maker=Maker("quay", "1", "A", 0.3, "EUR")
+    )
+    version = replace(given.versions[TAG], lines={**given.versions[TAG].lines, "s1": line}, takes={"t": take})
+    (spent,) = spent_on(replace(given, versions={TAG: version}), TAG)
+    assert (spent.engine, spent.count, spent.amount) == ("quay", 2, 0.32)
+    assert spent.sentence == "quay: 2 lines and takes, 0.32 EUR"
+    assert spent_on(given, TAG) == []
+    usage = Usage(characters_left=500)
+    assert Estimate("quay", 1, Cost(100)).left_words(usage) == "500 characters are left at quay."
+    assert "Only 500 of about 900" in Estimate("quay", 1, Cost(900)).left_words(usage)
+    assert Estimate("quay", 1, Cost(900)).left_words(Usage()) == ""

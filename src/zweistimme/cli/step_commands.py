@@ -32,7 +32,7 @@ from zweistimme.project.edits import set_follow
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.stages.cast import check_cast
-from zweistimme.stages.estimate import ASKING
+from zweistimme.stages.estimate import ASKING, spent_on
 from zweistimme.stages.files import context_of, offset_from
 from zweistimme.stages.translate import Only, translation_from_file
 from zweistimme.stages.voice import import_takes
@@ -124,16 +124,19 @@ def voice(
 def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bool = JsonOption) -> None:
     """Say what transcribing, translating and voicing will ask of the engines, and cost."""
     state = project_in(project)
+    tags = chosen_tags(to, list(state.versions))
+    spent = {tag: spent_on(state, tag) for tag in tags}
     found = [
-        (tag, step, one, warning)
-        for tag in chosen_tags(to, list(state.versions))
-        for step in ASKING
-        for one, warning in estimates(state, step, tag)
+        (tag, step, one, warning) for tag in tags for step in ASKING for one, warning in estimates(state, step, tag)
     ]
     if as_json:
         rows = [{"version": tag, "step": step.value, **asdict(one), "warning": w} for tag, step, one, w in found]
+        rows += [{"version": tag, "spent": [asdict(one) for one in some]} for tag, some in spent.items() if some]
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for tag, step, one, warning in found:
         price = "" if one.cost.amount else ", " + tr("free")
         out.print(f"{tag}  {tr(step.value)}: {one.sentence}{price}. {warning}".rstrip(), markup=False)
+    for tag, some in spent.items():
+        for one_spent in some:
+            out.print(f"{tag}  " + tr("paid so far: {spent}", spent=one_spent.sentence), markup=False)

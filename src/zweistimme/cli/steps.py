@@ -21,13 +21,13 @@ from zweistimme.store.document import Document
 
 
 def estimates(project: Project, step: Step, tag: str, anew: Sequence[str] | None = None) -> list[tuple[Estimate, str]]:
-    """What each engine of a step will be asked, and a warning if its quota will not do."""
+    """What each engine of a step will be asked, and what is left of its quota."""
     found = []
     for name in asked_engines(project, tag, step, anew):
         asked = engine(name)
         one = estimated(project, tag, step, name, asked.info(), anew)
         try:
-            warning = one.beyond(asked.usage())
+            warning = one.left_words(asked.usage())
         except EngineError:
             warning = ""  # it keeps no account
         found.append((one, warning))

@@ -68,7 +68,7 @@ def percent_of(source: str, text: str) -> int:
     """How alike two texts are as a person is told; 100 only where they are the same letter by letter.
 
     >>> percent_of("Bring two ropes.", "Bring two ropes."), percent_of("Bring two ropes.", "bring two ropes!")
-    (100, 93)
+    (100, 99)
     """
     if source.strip() == text.strip():
         return 100

@@ -10,6 +10,7 @@ from zweistimme.engines.offers import Cost, EngineInfo, Role, Usage
 from zweistimme.engines.voices import split_voice
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.messages import tr
+from zweistimme.project.access import find_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.progress import Step
@@ -52,17 +53,53 @@ class Estimate:
             parts.append(tr("at least {least_s:,.0f} s", least_s=self.least_s))
         return f"{self.engine}: {', '.join(parts)}"
 
-    def beyond(self, usage: Usage) -> str:
-        """A warning if the quota that is left will not do; else empty."""
+    def left_words(self, usage: Usage) -> str:
+        """What is left of a quota, and whether it will not do; empty where there is none, or it is not touched."""
         left = usage.characters_left
-        if left is None or self.cost.characters <= left:
+        if left is None or not self.cost.characters:
             return ""
+        if self.cost.characters <= left:
+            return tr("{left:,} characters are left at {engine}.", left=left, engine=self.engine)
         return tr(
             "Only {left:,} of about {characters:,} characters are left at {engine}.",
             left=left,
             characters=self.cost.characters,
             engine=self.engine,
         )
+
+
+@dataclass(frozen=True, slots=True)
+class Spent:
+    """What an engine was paid for what a version has now: so many lines and takes, at so much."""
+
+    engine: str
+    count: int
+    amount: float
+    currency: str
+
+    @property
+    def sentence(self) -> str:
+        """In words.
+
+        >>> Spent("quay", 18, 0.248, "EUR").sentence
+        'quay: 18 lines and takes, 0.25 EUR'
+        """
+        return tr(
+            "{engine}: {n:line or take|lines and takes}, {amount:,.2f} {currency}", engine=self.engine, n=self.count,
+            amount=self.amount, currency=self.currency,
+        )  # fmt: skip
+
+
+def spent_on(project: Project, tag: str) -> list[Spent]:
+    """What each engine was paid for the lines, takes and other takes of a version; free ones are not there."""
+    version = find_version(project, tag)
+    totals: dict[tuple[str, str], tuple[int, float]] = {}
+    makers = [line.maker for line in version.lines.values()] + [take.maker for take in version.takes.values()]
+    for maker in makers:
+        if maker is not None and maker.amount:
+            count, amount = totals.get((maker.engine, maker.currency), (0, 0.0))
+            totals[maker.engine, maker.currency] = count + 1, amount + maker.amount
+    return [Spent(engine, count, round(amount, 6), currency) for (engine, currency), (count, amount) in totals.items()]
 
 
 ASKING: Final = (Step.TRANSCRIPT, Step.TRANSLATION, Step.TAKES)

@@ -96,7 +96,15 @@ MEMORY: Final = Setting(
     msg("What you settle is kept for other projects, and found again in them."),
     True,
 )
-SETTINGS: Final = (LANGUAGE, THEME, NAME, MEMORY, DEVICE, PROJECTS, PROXY, BUDGET)
+ORDER: Final = Setting(
+    "order",
+    msg("Voicing"),
+    msg("Order of takes"),
+    msg("Which takes are asked for first: scene by scene, or those that have the least room for their words."),
+    "scenes",
+    {"scenes": msg("scene by scene"), "tightest": msg("the tightest first")},
+)
+SETTINGS: Final = (LANGUAGE, THEME, NAME, MEMORY, ORDER, DEVICE, PROJECTS, PROXY, BUDGET)
 _BY_ID: Final = {setting.id: setting for setting in SETTINGS}
 
 

@@ -19,6 +19,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.folds import HISTORY, JOBS, Folds
 from zweistimme.window.following import Following
 from zweistimme.window.foot import Foot
+from zweistimme.window.hear_along import HearAlong
 from zweistimme.window.history_panel import HistoryPanel
 from zweistimme.window.intake.files import ProgrammeFiles
 from zweistimme.window.jobs_panel import JobsPanel
@@ -66,6 +67,7 @@ class DeskView(QWidget):
         self.files, self.programme = TranscriptFiles(desk, self), ProgrammeFiles(desk, self)
         self.versions, self.again = VersionMenu(desk, self), AskAgain(desk, self)
         self.following, self.new_people = Following(desk, self), NewPeople(desk)
+        self.hear_along = HearAlong(desk, self.playback.hear_take, self)
         self._timecode = False
         self._shown_picture: tuple[Path | None, int] = (None, 0)
         self._lay_out()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from zweistimme.messages import money, tr
 from zweistimme.project.progress import Step
-from zweistimme.stages.estimate import Estimate, asked_engines, estimated
+from zweistimme.stages.estimate import Estimate, asked_engines, estimated, spent_on
 from zweistimme.stages.pipeline import how_many, next_step
 from zweistimme.window.bridge import Desk
 
@@ -80,6 +80,9 @@ def _worked_out(desk: Desk) -> NextEstimates:
         one = estimated(project, tag, step, name, found.info)
         estimates.append(one)
         if found.usage is not None:
-            warnings.append(one.beyond(found.usage))
+            warnings.append(one.left_words(found.usage))
+    spent = "; ".join(one.sentence for one in spent_on(project, tag))
+    if spent:
+        warnings.append(tr("Paid so far for this version: {spent}.", spent=spent))
     count = how_many(project, tag, step)
     return NextEstimates(step, count, tuple(estimates), tuple(filter(None, warnings)))

@@ -23,6 +23,7 @@ from zweistimme.project.model import (
     Failure,
     Made,
     Maker,
+    Project,
     Take,
     TakeKind,
     Word,
@@ -34,10 +35,12 @@ from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
 from zweistimme.stages.answers import LineToSpeak, cost_of_run, played_together, spoken_line
 from zweistimme.stages.cast import check_cast, spoken_language, stand_ins
+from zweistimme.stages.fit.slot import measured_length
 from zweistimme.stages.voice.exchanges import exchanges
 from zweistimme.stages.voice.manners import manner_for
 from zweistimme.stages.voice.open_takes import OpenTake, open_takes, takes_anew
 from zweistimme.stages.work import Report, Work
+from zweistimme.store.settings import ORDER, read_settings
 
 
 def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> None:
@@ -68,12 +71,19 @@ def voice(work: Work, tag: str, segment_ids: Iterable[str] | None = None) -> Non
     def keep(item: OpenTake, take: Take) -> None:
         work.deliver("Voice", partial(add_made_take, tag=tag, take=take, instead_of=item.line.take_id))
 
+    if not work.project.versions[tag].together and read_settings().text(ORDER) == "tightest":
+        new.sort(key=lambda item: -_tightness(work.project, tag, item))
     failed = speak_takes(
         replace(work, report=work.part(1 - len(new) / len(todo) if todo else 0.0, 1.0)), tag, new, keep
     )
     for item, error in failed:
         work.failed(tag, Failure(item.segment.id, Made.TAKE, error.finding, item.made_from))
     check_all_made(failed, len(todo))
+
+
+def _tightness(project: Project, tag: str, item: OpenTake) -> float:
+    """How much longer than comfortable a line is likely to be."""
+    return measured_length(project, project.versions[tag], item.segment, item.line.text).share
 
 
 def speak_takes(
