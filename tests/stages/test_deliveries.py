@@ -12,11 +12,15 @@ import soxr
 from demo_project import work_on
 from zweistimme.formats.ssml import Span
 from zweistimme.project.edits import set_direction
+from zweistimme.project.errors import EngineError
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import Segment
 from zweistimme.project.writing import syllables
 from zweistimme.sound.delivery import DeliveryFigures, delivery_figures
 from zweistimme.sound.features import RATE
-from zweistimme.stages.voice.deliveries import _heard, _usual, give_directions, proposed_directions
+from zweistimme.sound.pitch import pitch_track
+from zweistimme.stages.voice import voice
+from zweistimme.stages.voice.deliveries import _heard, _usual, give_directions, proposed_by_text, proposed_directions
 from zweistimme.standin.voice import Manner, speak_spans, voice_by_id
 from zweistimme.store.document import Document
 
@@ -81,3 +85,33 @@ def test_the_demo_s_whisper_is_found_and_nothing_else(demo: Document) -> None:
 def test_too_little_sound_says_nothing() -> None:
     assert delivery_figures(np.zeros(100, np.float32), 9) is None
     assert delivery_figures(np.zeros(RATE, np.float32), 9) is None
+
+
+def test_directions_come_from_the_tone_of_the_wording(demo: Document) -> None:
+    for key, text in (("s0003", "Leise, flüstern!"), ("s0006", "Der Hafen."), ("s0008", "Wunderbar, endlich!")):
+        demo.apply("Write", partial(set_line_text, tag="de-DE", segment_id=key, text=text))
+    demo.apply("Direct", partial(set_direction, tag="de-DE", segment_id="s0008", direction="calm"))
+    found = {one.segment_id: one.direction for one in proposed_by_text(work_on(demo), "de-DE", "bundled")}
+    assert found["s0003"] == "whispering"
+    assert "s0006" not in found
+    assert "s0008" not in found, "it has one"
+    (only,) = proposed_by_text(work_on(demo), "de-DE", "bundled", ["s0003"])
+    assert only.why.code == "text-has-tone"
+    with pytest.raises(EngineError, match="no engine called"):
+        proposed_by_text(work_on(demo), "de-DE", "nobody")
+
+
+def test_a_direction_within_a_line_is_spoken_by_and_never_said(demo: Document) -> None:
+    text = "Ich habe es gehört [whispering] und niemand sonst."
+    demo.apply("Write", partial(set_line_text, tag="de-DE", segment_id="s0006", text=text))
+    voice(work_on(demo), "de-DE", ["s0006"])
+    version = demo.project.versions["de-DE"]
+    take = version.takes[version.lines["s0006"].take_id or ""]
+    assert [word.text for word in take.words] == ["Ich", "habe", "es", "gehört", "und", "niemand", "sonst."]
+    samples = demo.clips.get(take.clip)
+    middle = round(take.words[4].start_us * 0.048)
+    voiced = [
+        np.isfinite(pitch_track(soxr.resample(one, 48_000, RATE), RATE)).mean()
+        for one in (samples[:middle], samples[middle:])
+    ]
+    assert voiced[0] > 0.3 > voiced[1], "the second half is whispered"

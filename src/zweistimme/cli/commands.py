@@ -56,7 +56,8 @@ COMMANDS: Final[Mapping[str, Entry]] = {
         "takes_command", "Hear takes back: is every word there, and is the sound in order? The worst come first."
     ),
     "directions": Entry(
-        "directions_command", "Propose directions from how the original is said: whispered, shouted, hurried, asking."
+        "directions_command",
+        "Propose directions from how the original is said: whispered, shouted, hurried, asking; or from the wordings.",
     ),
     "pronounce": Entry(
         "pronounce_command", "Say how words are said, list that, and read or write it as a lexicon (PLS 1.0)."

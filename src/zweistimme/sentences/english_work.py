@@ -62,6 +62,7 @@ WORK: Final[Mapping[str, str]] = {
         "{voices:voice is|voices are} not measured; that takes {characters:,} characters of {engine}, some {amount:g} "
         "{currency}."
     ),
+    "text-has-tone": "{engine} reads the wording as {tone} ({strength} of 100).",
     "samples-short": (
         "There are {seconds:g} s; less than {enough:g} s make a guess of a voice, {good:g} s a good one."
     ),

@@ -36,7 +36,7 @@ from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.model import AS_USUAL, Manner
 from zweistimme.project.pronunciations import AS_WRITTEN, Pronunciations
 from zweistimme.project.times import RATE, samples_to_us
-from zweistimme.project.writing import spoken_text
+from zweistimme.project.writing import directed_parts, spoken_text
 from zweistimme.sound.arrays import in_24_bits, is_silent
 from zweistimme.stages.work import Work
 
@@ -183,24 +183,31 @@ class LineToSpeak:
     seed: int = 0
     said: Pronunciations = AS_WRITTEN
 
-    def request(self, text: str) -> SpeechRequest:
-        """The request for *text*, all of the line or a piece of it."""
+    def request(self, text: str, direction: str | None = None) -> SpeechRequest:
+        """The request for *text*, all of the line or a piece of it; a *direction* of its own takes the place of the
+        line's."""
         manner = self.manner
         return SpeechRequest(
-            ssml_of(text, self.language, self.said), self.language, self.voice, self.direction, self.seed,
+            ssml_of(text, self.language, self.said), self.language, self.voice,
+            self.direction if direction is None else direction, self.seed,
             manner.rate, manner.pitch, manner.volume_db, manner.tier,
         )  # fmt: skip
 
 
 def spoken_line(work: Work, engine: Engine, line: LineToSpeak, hear: Hear | None = None) -> Speech:
-    """A line spoken; in pieces, joined again, where it is longer than the engine takes."""
+    """A line spoken; in pieces, joined again, where directions change within it or it is longer than the engine
+    takes."""
     most = engine.info().limits.characters
 
     def fits(piece: str) -> bool:
         return most is None or len(ssml_of(piece, line.language, line.said)) <= most
 
-    parts = pieces(spoken_text(line.text), fits)
-    return joined([spoken(work, engine, line.request(part), hear) for part in parts])
+    parts = [
+        (piece, direction)
+        for part, direction in directed_parts(line.text, line.direction)
+        for piece in pieces(part, fits)
+    ]
+    return joined([spoken(work, engine, line.request(*part), hear) for part in parts])
 
 
 def played_together(work: Work, engine: Engine, lines: Sequence[LineToSpeak]) -> tuple[Speech, ...]:

@@ -68,6 +68,10 @@ _DIRECTIONS: Final[dict[str, Manner]] = {
     "angry": Manner(1.05, 1.08, 1.3, breath_db=-4, volume_db=2.0, unsteady=2.0, brighter=1.4),
     "sad": Manner(0.88, 0.94, 0.6, breath_db=5, volume_db=-2.0, brighter=0.75),
     "laughing": Manner(1.05, 1.12, 1.7, breath_db=6, unsteady=1.5, brighter=1.1),
+    "shouting": Manner(0.96, 1.3, 1.3, breath_db=-6, volume_db=5.0, unsteady=1.4, brighter=1.6),
+    "softly": Manner(0.94, 0.98, 0.8, breath_db=7, volume_db=-4.0, brighter=0.7),
+    "hurried": Manner(1.32, 1.04, 1.1, volume_db=1.0, brighter=1.1),
+    "slow": Manner(0.76, 0.97, 0.9),
 }
 DIRECTIONS: Final = tuple(_DIRECTIONS)
 

@@ -8,12 +8,15 @@ from typing import Final
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton
 
+from zweistimme.engines.connections import BUNDLED
+from zweistimme.engines.offers import Role
 from zweistimme.messages import msg, msg_act, tr
 from zweistimme.sentences.catalogue import sentence_of
-from zweistimme.stages.voice.deliveries import DirectionProposed, give_directions, proposed_directions
+from zweistimme.stages.voice.deliveries import DirectionProposed, give_directions, proposed_by_text, proposed_directions
 from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 from zweistimme.window.change_table import ChangePanel, ChangeRow, ChangeTable
+from zweistimme.window.hearing_costs import agreed_to_read
 
 NAME: Final = msg("Directions proposed")
 
@@ -25,12 +28,15 @@ class DirectingPanel(ChangePanel):
 
     def __init__(self, desk: Desk) -> None:
         self.listen, self.take = QPushButton(tr("Listen to the original")), QPushButton(tr("Take over what is ticked"))
+        self.read = QPushButton(tr("Read the wordings"))
+        self.read.setToolTip(tr("Ask an engine in what tone each wording would be said"))
         table = ChangeTable((tr("Reason"),), tr(NAME), tr("Direction"))
-        super().__init__(desk, table, [self.listen, self.take])
+        super().__init__(desk, table, [self.listen, self.read, self.take])
         self._tag = ""
         self.proposed: list[DirectionProposed] = []
         self._found.connect(self._show)
         self.listen.clicked.connect(lambda _checked: self._listen())
+        self.read.clicked.connect(lambda _checked: self._read())
         self.take.clicked.connect(lambda _checked: self._take())
         self.list.ticked.connect(lambda: self.take.setEnabled(bool(self.list.wanted())))
         desk.version_changed.connect(lambda tag: self._show(tag, []))
@@ -47,6 +53,22 @@ class DirectingPanel(ChangePanel):
             self._found.emit(tag, proposed_directions(work, tag))
 
         self._desk.jobs.read(msg_act("Listen how it is said"), stage)
+
+    def _read(self) -> None:
+        """Ask the first engine that senses tones, having said what it costs."""
+        tag, tests = self._desk.tag, self._desk.book.tests
+        able = [name for name, test in tests.items() if test.info is not None and Role.SENSE in test.info.roles]
+        if self._desk.version is None or not able:
+            self._desk.notice("note", tr("No engine is connected that tells the tone of a text."))
+            return
+        name = next((one for one in able if one != BUNDLED), able[0])
+        if not agreed_to_read(self, self._desk, name):
+            return
+
+        def stage(work: Work) -> None:
+            self._found.emit(tag, proposed_by_text(work, tag, name))
+
+        self._desk.jobs.read(msg_act("Read in what tone it is said"), stage)
 
     def _show(self, tag: str, proposed: list[DirectionProposed]) -> None:
         if tag != self._desk.tag:

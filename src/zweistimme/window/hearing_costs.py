@@ -36,6 +36,14 @@ def agreed_to_ask_again(parent: QWidget, desk: Desk, ids: Sequence[str], tries: 
     return _agreed(parent, costs, tr("Asking again until these takes are right costs at most about:"))
 
 
+def agreed_to_read(parent: QWidget, desk: Desk, name: str) -> bool:
+    """Whether an engine may be asked for the tone of all wordings without a direction."""
+    version, info = desk.version, desk.book.info(name)
+    lines = version.lines.values() if version is not None else ()
+    cost = info.price.of(sum(len(one.text) for one in lines if not one.direction)) if info is not None else Cost()
+    return _agreed(parent, [cost], tr("Reading these wordings costs about:"), tr("Directions proposed"))
+
+
 def agreed_to_audition(parent: QWidget, desk: Desk, wishes: Sequence[Wish]) -> bool:
     """Whether these auditions may be asked for; asked only where they cost something."""
     costs = cost_of_auditions(desk.project, desk.tag, wishes, desk.book.info)

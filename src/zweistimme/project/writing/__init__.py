@@ -15,6 +15,7 @@ from zweistimme.project.writing.scripts import (
     script_of,
 )
 from zweistimme.project.writing.sentences import (
+    directed_parts,
     ends_clause,
     ends_sentence,
     is_question,
@@ -29,6 +30,7 @@ from zweistimme.project.writing.tokens import Span, joined, one_line, spans_of_w
 __all__ = [
     "RTL_MARK",
     "Span",
+    "directed_parts",
     "ends_clause",
     "ends_sentence",
     "graphemes",

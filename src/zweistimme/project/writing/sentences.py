@@ -16,6 +16,7 @@ _CLAUSE: Final = re.compile(rf"[,;:–—、，：；،؛·፣፤၊¦]+[{_CLOSE
 _GREEK_QUESTION: Final = re.compile(rf"[Ͱ-Ͽἀ-῿];[{_CLOSERS}]*$|;[{_CLOSERS}]*$")
 _GREEK: Final = re.compile("[Ͱ-Ͽἀ-῿]")
 _PARENTHETICAL: Final = re.compile(r"\([^()]{0,1000}\)|（[^（）]{0,1000}）")
+_INNER: Final = re.compile(r"\[\s*(/|[^\[\]\d/][^\[\]\d]{0,60})\s*\]")
 _LEADING: Final = re.compile(rf"^\s*(?:{_PARENTHETICAL.pattern})\s*(?=\S)")
 _SHORT: Final = {
     *("mr", "mrs", "ms", "dr", "prof", "st", "vs", "etc", "e.g", "i.e"),
@@ -87,15 +88,40 @@ def sentence_places(words: Sequence[str]) -> list[int]:
 
 
 def spoken_text(text: str) -> str:
-    """A line without the parentheticals before its words, which are directions and never spoken. Any behind are words
-    like others.
+    """A line without its directions, which are never spoken: the parentheticals before its words, and what stands in
+    square brackets between them. Parentheticals behind the first word are words like others; and a line that is
+    nothing but brackets is what it says.
 
-    >>> spoken_text("(laughing) And if it doesn't?"), spoken_text("It turns (twice) a day.")
+    >>> spoken_text("(laughing) And if it doesn't?"), spoken_text("It turns (twice) [softly] a day.")
     ("And if it doesn't?", 'It turns (twice) a day.')
     """
     while match := _LEADING.match(text):
         text = text[match.end() :]
-    return " ".join(text.split())
+    return " ".join(_INNER.sub(" ", text).split()) or " ".join(text.split())
+
+
+def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
+    """A line's words with the direction each part of them is said by: that of the whole line, until one in square
+    brackets takes its place; ``[/]`` leads back to it. One in parentheses at the head counts where the line has none.
+
+    >>> directed_parts("Come here [whispering] and look [/] now.", "lively")
+    [('Come here', 'lively'), ('and look', 'whispering'), ('now.', 'lively')]
+    >>> directed_parts("(softly) Yes."), directed_parts("It turns [1].")
+    ([('Yes.', 'softly')], [('It turns [1].', '')])
+    """
+    while match := _LEADING.match(text):
+        direction = direction or match.group(0).strip()[1:-1].strip()
+        text = text[match.end() :]
+    if not _INNER.sub(" ", text).strip():
+        return [(" ".join(text.split()), direction)]
+    pieces = _INNER.split(text)  # words, direction, words, …
+    parts, now = [], direction
+    for place, piece in enumerate(pieces):
+        if place % 2:
+            now = direction if piece == "/" else " ".join(piece.split())
+        elif piece.strip():
+            parts.append((" ".join(piece.split()), now))
+    return parts
 
 
 def without_parentheticals(text: str) -> str:

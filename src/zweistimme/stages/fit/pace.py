@@ -19,7 +19,7 @@ from typing import Final
 import numpy as np
 
 from zweistimme.project.times import SECOND_US
-from zweistimme.project.writing import inner_marks, rate_for, script_of, syllables
+from zweistimme.project.writing import inner_marks, rate_for, script_of, spoken_text, syllables
 from zweistimme.project.writing.numbers import said_number
 from zweistimme.sound.arrays import Floats
 
@@ -46,6 +46,7 @@ _LEAST_S: Final = 0.08
 @lru_cache(maxsize=50_000)
 def _features(text: str, tag: str) -> tuple[float, float, float, float]:
     """Syllables, letters more than usual, inner marks, and one."""
+    text = spoken_text(text)
     said = _NUMBERS.sub(lambda match: f" {said_number(match.group(), tag)} ", text)
     count = float(syllables(said, tag))
     usual = _LETTERS.get(script_of(said), 0.0)

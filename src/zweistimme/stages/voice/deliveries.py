@@ -9,17 +9,20 @@ from typing import Final
 
 import numpy as np
 
-from zweistimme.engines.offers import VoiceInfo
+from zweistimme.engines.extra_questions import asked_extra
+from zweistimme.engines.extra_roles import ToneItem, ToneRequest, Tones
+from zweistimme.engines.offers import Role, VoiceInfo
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_direction
 from zweistimme.project.errors import EditError, EngineError
-from zweistimme.project.facts import spoken_segments
+from zweistimme.project.facts import cast_voice_of, spoken_segments
 from zweistimme.project.findings import Finding
+from zweistimme.project.languages import spoken_tag
 from zweistimme.project.model import Project, Segment
 from zweistimme.project.times import RATE, us_to_samples
-from zweistimme.project.writing import ends_sentence, is_question, syllables
+from zweistimme.project.writing import ends_sentence, is_question, spoken_text, syllables
 from zweistimme.sound.arrays import Floats
 from zweistimme.sound.delivery import DeliveryFigures, delivery_figures
 from zweistimme.sound.features import RATE as LOW_RATE
@@ -28,7 +31,8 @@ from zweistimme.stages.work import Work, open_sound
 _LEAST_LINES: Final = 3
 """Of somebody who says less nobody knows what is usual."""
 _WORDS: Final[Mapping[str, tuple[str, ...]]] = {
-    "whispered": ("whisper",), "shouted": ("shout", "loud", "angry"), "hurried": ("hurr", "quick", "fast", "lively"),
+    "whispered": ("whisper", "soft"), "shouted": ("shout", "loud", "angry"),
+    "hurried": ("hurr", "quick", "fast", "lively"),
     "slow": ("slow", "calm"), "lively": ("lively", "excited", "cheer"), "flat": ("calm", "flat", "sad"),
     "questioning": ("question", "asking"),
 }  # fmt: skip
@@ -36,6 +40,8 @@ _WORDS: Final[Mapping[str, tuple[str, ...]]] = {
 _SPREADS, _OF_TWO = 3.0, 1.5
 """How many spreads away something is unlike the others; two things at once need be less so."""
 _LEAST: Final = {"level_db": 6.0, "pitch_st": 2.0, "spread_st": 1.2, "pace": 1.0}
+_TEXTS_AT_ONCE: Final = 200
+_LEAST_STRENGTH: Final = 0.3
 _UNVOICED, _USUALLY_VOICED = 0.25, 0.45
 _RISE_ST: Final = 3.5
 _MOST_SPREAD_ST: Final = 6.0
@@ -82,6 +88,45 @@ def proposed_directions(work: Work, tag: str, segment_ids: Iterable[str] | None 
                     found.append(DirectionProposed(segment.id, numbers[segment.id], line.direction, direction, why))
                     break
     return sorted(found, key=lambda one: one.number)
+
+
+def proposed_by_text(
+    work: Work, tag: str, name: str, segment_ids: Iterable[str] | None = None
+) -> list[DirectionProposed]:
+    """Directions for lines that have none, from the tone in which the engine of a connection would say their
+    wordings; only what the voice of a line can do. EngineError where it senses no tones."""
+    project, version = work.project, find_version(work.project, tag)
+    wanted = None if segment_ids is None else set(segment_ids)
+    open_ = []
+    for number, segment in enumerate(spoken_segments(project), 1):
+        line = version.lines.get(segment.id)
+        if line is None or line.direction or line.locked or not line.text.strip():
+            continue
+        if wanted is None or segment.id in wanted:
+            open_.append((number, segment, line))
+    asked, found = engine(name), []
+    for start in range(0, len(open_), _TEXTS_AT_ONCE):
+        some = open_[start : start + _TEXTS_AT_ONCE]
+        items = tuple(ToneItem(segment.id, spoken_text(line.text)) for _, segment, line in some)
+        request = ToneRequest(spoken_tag(tag), items)
+        with work.ledger.question(
+            name, Role.SENSE, asked.info().price.of(sum(len(item.text) for item in items))
+        ) as charge:
+            answer = asked_extra(asked, request, Tones)
+            charge(answer.cost)
+        tones = {tone.id: tone for tone in answer.items}
+        for number, segment, line in some:
+            tone, voice = tones[segment.id], _voice(cast_voice_of(version, segment) or "")
+            if voice is None or tone.strength < _LEAST_STRENGTH or not tone.tone:
+                continue
+            direction = next((one for one in voice.directions if tone.tone.lower()[:5] in one.lower()), "")
+            if direction:
+                why = Finding(
+                    "text-has-tone", {"engine": name, "tone": tone.tone, "strength": round(100 * tone.strength)}
+                )
+                found.append(DirectionProposed(segment.id, number, line.direction, direction, why))
+        work.report(min(1.0, (start + len(some)) / max(1, len(open_))))
+    return found
 
 
 def delivery_kinds(work: Work, segments: Sequence[Segment]) -> dict[str, str]:

@@ -22,7 +22,7 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, Take
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import RATE, samples_to_us
-from zweistimme.project.writing import syllables
+from zweistimme.project.writing import spoken_text, syllables
 from zweistimme.sound.activity import clip_speech
 from zweistimme.sound.arrays import Floats, Mono, amplitude, decibels, eased, in_24_bits
 from zweistimme.sound.clip_faults import ClipFault, clip_faults
@@ -119,7 +119,7 @@ def look_at_takes(
     for done, (number, line, take) in enumerate(todo):
         voice = _voice_of(project, tag, take, speakers[take.segment_id])
         try:
-            measured.append(_measured(work, tag, number, line.text, take, voice))
+            measured.append(_measured(work, tag, number, spoken_text(line.text), take, voice))
         except StoreError as error:
             work.say(Finding("take-not-heard", {"line": number, "why": str(error)}))
         work.report((done + 1) / len(todo))
