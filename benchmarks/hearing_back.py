@@ -28,6 +28,8 @@ _LINES: Final = {
     "en-GB": ("Whoever leaves last, please turn off the light.", "Seven new boats arrived on Tuesday morning."),
 }  # fmt: skip
 """Not those by which the thresholds were chosen."""
+_PLACES: Final = 3
+"""In so many words of each line and voice a fault is planted: one alone says little of a share of 95 in 100."""
 
 
 def hearing_back() -> Rows:
@@ -67,12 +69,12 @@ def _words() -> Rows:
                     false += sum(one.state is not WordState.CLEAR for one in checked)
                     words += len(checked)
                 spoken = speak(text, tag, voice, seed=2)
-                place = int(random.integers(len(spoken.words)))
-                for state, sound in _planted(spoken, place).items():
-                    checked = check_words(_low(sound), ours, marks)
-                    near = range(max(0, place - 1), min(len(checked), place + 2))
-                    tried[state] += 1
-                    found[state] += any(checked[n].state is not WordState.CLEAR for n in near)
+                for place in random.choice(len(spoken.words), _PLACES, replace=False).tolist():
+                    for state, sound in _planted(spoken, place).items():
+                        checked = check_words(_low(sound), ours, marks)
+                        near = range(max(0, place - 1), min(len(checked), place + 2))
+                        tried[state] += 1
+                        found[state] += any(checked[n].state is not WordState.CLEAR for n in near)
     for state, count in tried.items():
         yield Row(f"words {state.value}, found", f"{found[state] / count:.0%} of {count}", "wanted: 95 %")
     yield Row("words that are clear, said not to be", f"{false / words:.2%} of {words:,}", "wanted: 2 %")

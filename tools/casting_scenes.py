@@ -1,4 +1,4 @@
-"""Pictures of voices and takes: the voice map, a take heard back, how a word is said."""
+"""Pictures of voices and takes: the voice map, auditions, a take heard back, how a word is said."""
 
 from __future__ import annotations
 
@@ -39,6 +39,31 @@ def picture_of_casting(app: QApplication, window: MainWindow) -> None:
     page.map.choose_person("p3")
     settle(app, 2)
     grab(window, "cast")
+
+
+def picture_of_auditions(app: QApplication, window: MainWindow) -> None:
+    """Lines of a person in several voices, scored and compared."""
+    view = window.view
+    assert view is not None
+    view.navigation.audition("p1")
+    panel = view.page.auditions
+    settle(app, 1)
+    panel.add_alike()
+    settle(app, 1.5)
+    while view.desk.jobs.runs:
+        settle(app, 0.1)
+    settle(app)
+    table = panel.table
+    for row, score in ((1, 3), (3, 4), (2, 5)):
+        table.setCurrentCell(row, 1)
+        panel.hear()
+        settle(app, 0.7)
+        panel.score(score)
+    panel.prefer()
+    settle(app, 0.3)
+    grab(window, "auditions")
+    view.playback.player.pause()
+    view.page.drawer.shut()
 
 
 def pictures_of_takes(app: QApplication, window: MainWindow) -> None:

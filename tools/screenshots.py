@@ -18,7 +18,7 @@ import soundfile
 from PyQt6.QtWidgets import QApplication
 
 from camera import OUT, grab, settle
-from casting_scenes import picture_of_casting, pictures_of_takes
+from casting_scenes import picture_of_auditions, picture_of_casting, pictures_of_takes
 from demo_project import make_demo_project, work_on
 from picture_scenes import picture_of_bringing_in, pictures_of_other_scripts
 from translation_scenes import pictures_of_translating
@@ -74,34 +74,8 @@ def picture_of_engines(app: QApplication, window: MainWindow) -> None:
         desk.undo()
 
 
-ROUGH = """1
-00:00:03,400 --> 00:00:07,900
-<i>Mira: Twice a day the sea walks up these steps,</i>
-and twice a day it leaves again.
-
-2
-00:00:13,500 --> 00:00:11,300
-Tobin: Then the ferry sits on the mud, and the whole harbour blames the clockmaker.
-
-3
-00:00:09,000 --> 00:00:11,400
-Tobin: The clock has to know that before we do.
-
-4
-00:00:11,300 --> 00:00:12,800
-Tobin: And if it doesn’t?
-
-5
-00:00:19,200 --> 00:00:24,100
-
-6
-00:02:19,200 --> 00:02:24,100
-Nobody is there any more.
-"""
-
-
 def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
-    """The Score while transcribing, speakers, and what an imported file had to say."""
+    """The Score while transcribing, a recording session, and speakers."""
     view = window.view
     assert view is not None
     desk = view.desk
@@ -122,19 +96,11 @@ def pictures_of_the_transcript(app: QApplication, window: MainWindow) -> None:
     settle(app)
     grab(window, "speakers")
     view.navigation.show_page("Score")
-    with tempfile.TemporaryDirectory() as folder:
-        rough = Path(folder) / "rough.srt"
-        rough.write_bytes(ROUGH.encode("cp1252"))
-        view.files.bring_in(rough)
-        settle(app, 2)
-        grab(window, "import-report")
-    view.page.drawer.shut()
-    desk.undo()
     assert len(desk.project.segments) == before
 
 
 def picture_of_recording(app: QApplication, window: MainWindow) -> None:
-    """A line said into a microphone, which here plays the line's own take."""
+    """Lines said into a microphone one after the other; here it plays the first one's own take."""
     view = window.view
     assert view is not None
     panel, placed = view.page.record, view.desk.placed()
@@ -145,11 +111,13 @@ def picture_of_recording(app: QApplication, window: MainWindow) -> None:
         soundfile.write(booth, np.concatenate((np.zeros(2 * RATE), said)), RATE)
         view.navigation.open_panel("Record")
         panel.source.use_microphone(FileMicrophone(booth))
-        panel.use.setCurrentIndex(1)
-        panel.toggle()
+        panel.several.click()
         settle(app, 4.2)
         grab(window, "recording")
-        panel.stop()
+        panel.session.end()
+        while view.desk.jobs.runs:
+            settle(app, 0.1)
+        view.desk.undo()
 
 
 def picture_of_jobs(app: QApplication, window: MainWindow) -> None:
@@ -224,6 +192,7 @@ def main() -> None:
     picture_of_jobs(app, window)
     pictures_of_translating(app, window)
     pictures_of_the_transcript(app, window)
+    picture_of_auditions(app, window)
     pictures_of_takes(app, window)
     view.desk.show_version(TARGETS[1])
     picture_of_casting(app, window)

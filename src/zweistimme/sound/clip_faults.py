@@ -20,9 +20,9 @@ _TOP_RUN: Final = 3
 _TOP_SHARE: Final = 0.9995
 _LEAST_TOP: Final = 0.03
 _CLIPPED_PLACES: Final = 4
-_CLICK_TIMES: Final = 9.0
+_CLICK_TIMES: Final = 3.0
+_AROUND_CLICK_S: Final = 0.012
 _CLICK_S: Final = 0.002
-_AROUND_S: Final = 0.024
 """More than the longest period of a voice, whose pulses are steep, too."""
 _NOISY_DB, _NOISY_WITHIN_DB = 30.0, 16.0
 _ROOM_FRAMES: Final = 4
@@ -98,21 +98,21 @@ def _run_starts(flags: np.ndarray[tuple[int], np.dtype[np.bool_]], least: int) -
 
 
 def _clicks(samples: Mono, rate: int) -> list[FoundFault]:
-    """Steps of the waveform that stand alone: far over the largest ones a few hundredths of a second around."""
+    """Steps of the waveform that stand alone: far over all within a hundredth of a second on either side, and over
+    nearly all of the clip. A p or t is as sharp, and what follows it nearly so; of 240 recordings of people, one has
+    such a step."""
     bend = np.abs(np.diff(samples.astype(np.float64), 2))
-    width, around = max(4, round(_CLICK_S * rate)), round(_AROUND_S * rate)
+    width = max(4, round(_CLICK_S * rate))
     count = len(bend) // width
     if count < 12:
         return []
     tops = bend[: count * width].reshape(count, width).max(axis=1)
-    reach = around // width
+    reach = round(_AROUND_CLICK_S * rate) // width
     padded = np.pad(tops, reach, mode="edge")
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1).copy()
     windows[:, reach - 1 : reach + 2] = 0.0  # itself and its neighbours, in which its end may lie
-    usual = windows.max(axis=1)
-    floor = float(np.percentile(tops, 99)) * 0.35
-    places = np.flatnonzero(tops > np.maximum(_CLICK_TIMES / 3 * usual, floor) + 1e-5)
-    places = places[tops[places] > 3 * usual[places]]
+    floor = _CLICK_TIMES * float(np.percentile(tops, 98))
+    places = np.flatnonzero((tops > _CLICK_TIMES * windows.max(axis=1)) & (tops > floor + 1e-5))
     if not len(places):
         return []
     return [FoundFault(ClipFault.CLICK, int(places[0]) * width, float(len(places)))]

@@ -39,9 +39,9 @@ faults of ``benchmarks/hearing_back.py``, and tried on the other."""
 _LEAST_REPEAT_S, _MOST_REPEAT_S = 0.09, 1.1
 _MOST_FRAMES: Final = 2_000
 """Of a longer line, every second frame or fewer: what is compared grows with the square of their number."""
-_AS_NEAR, _CHANGING, _LONGER = 0.42, 0.75, 1.0
+_AS_NEAR, _CHANGING, _LONGER = 0.42, 0.75, 0.93
 """A stretch is the same again where it is less than half as far as any two moments are; it has to change within, and a
-word there has to be longer than the line's pace."""
+word there has to be nearly as long as the line has it, or longer."""
 _LEAST_WORDS: Final = 2
 _SILENT_DB: Final = 32.0
 """So far under the loud parts of a clip nobody speaks."""

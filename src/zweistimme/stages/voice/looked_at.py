@@ -39,7 +39,7 @@ _LEAST_APART: Final = {"level": 4.0, "pitch": 2.5, "pace": 2.6}
 _FADE_S: Final = 0.008
 _AROUND_S: Final = 0.06
 _FULL: Final = 0.98
-_METHOD: Final = 1
+_METHOD: Final = 2
 """Counted up when clips are looked at otherwise than before."""
 _Figures = tuple[float | None, float | None, float | None]
 

@@ -53,6 +53,8 @@ class AuditionPanel(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
+        self._order: tuple[str, tuple[str, ...]] = ("", ())
+        """Whose voices are shown, and in which order."""
         self._levels: dict[str, dict[str, float]] = {}
         self._more: dict[str, list[str]] = {}
         self._two: list[tuple[str, str]] = []
@@ -120,7 +122,8 @@ class AuditionPanel(QWidget):
         self.show_person(segment.speaker_id if segment is not None else "")
 
     def show_person(self, speaker: str) -> None:
-        """Show the auditions of a person."""
+        """Show the auditions of a person, the voices as they stand now."""
+        self._order = ("", ())
         self._offer_people(speaker)
         self._look()
 
@@ -150,7 +153,11 @@ class AuditionPanel(QWidget):
             self.about.setText(tr("Nobody speaks here yet."))
             return
         levels, more = self._levels.get(speaker, {}), self._more.get(speaker, [])
-        self.sheet = sheet_of(desk.project, desk.tag, speaker, levels, more, self._blind)
+        whose = f"{desk.tag} {speaker}"
+        order = self._order[1] if self._order[0] == whose else ()
+        self.sheet = sheet_of(desk.project, desk.tag, speaker, levels, more, self._blind, order)
+        if not self._blind:
+            self._order = (whose, self.sheet.voices)
         self.table.show_sheet(self.sheet, blind=bool(self._blind))
         choices: list[Choice] = [(tr("add a voice …"), None, "")]
         choices += [(words, ref, "") for ref, words in voice_choices(desk, desk.tag) if ref not in self.sheet.voices]

@@ -31,10 +31,12 @@ class Sheet:
 
 
 def sheet_of(
-    project: Project, tag: str, speaker: str, levels_db: Mapping[str, float], more: Sequence[str] = (), blind: int = 0
-) -> Sheet:
-    """The sheet of a person: the lines that tell most, those heard before, and *more*; the voice they have, then those
-    heard, as they stand. *blind* is a number to shuffle the voices by, so that nobody knows them by their place."""
+    project: Project, tag: str, speaker: str, levels_db: Mapping[str, float], more: Sequence[str] = (), blind: int = 0,
+    order: Sequence[str] = (),
+) -> Sheet:  # fmt: skip
+    """The sheet of a person: the lines that tell most, those heard before, and *more*; the voice they have, then
+    those heard, as they stand; those in *order* keep it, so that no row goes away from under a hand. *blind* is a
+    number to shuffle the voices by, so that nobody knows them by their place."""
     version = project.versions[tag]
     own = {segment.id: segment for segment in project.segments if segment.speaker_id == speaker}
     made = [one for one in version.auditions.values() if one.segment_id in own]
@@ -43,7 +45,8 @@ def sheet_of(
     lines = tuple(segment for segment in own.values() if segment.id in [*wanted][:MOST_LINES])
     ranked = standings(made)
     cast = version.cast.get(speaker)
-    voices = [*dict.fromkeys(([cast] if cast else []) + [one.voice for one in ranked])]
+    there = [*dict.fromkeys(([cast] if cast else []) + [one.voice for one in ranked])]
+    voices = [*(voice for voice in order if voice in there), *(voice for voice in there if voice not in order)]
     if blind:
         voices = sorted(set(voices))
         random.Random(blind).shuffle(voices)
