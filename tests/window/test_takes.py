@@ -163,3 +163,16 @@ def test_clips_without_numbers_are_told_by_what_is_heard(
     assert taken(view, "s0001").label == "one"
     assert taken(view, "s0002").label == "two"
     assert len(takes_of(view.desk.version, ("s0003",))) == 1  # type: ignore[arg-type]
+
+
+def test_takes_are_gone_through_by_key(view: DeskView, window: MainWindow, qtbot: QtBot) -> None:
+    first = taken(view, "s0002").id
+    another(view, qtbot, "s0002")
+    second = taken(view, "s0002").id
+    heard: list[str] = []
+    view.page.line.takes.heard.disconnect()
+    view.page.line.takes.heard.connect(heard.append)
+    for wanted in (first, second, first):
+        QTest.keySequence(window, QKeySequence("Shift+T"))
+        assert taken(view, "s0002").id == wanted
+    assert heard == [first, second, first]

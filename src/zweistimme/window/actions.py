@@ -159,6 +159,7 @@ ACTIONS: Final = (
     ActionSpec("another_take", "Ask for another take of what is chosen", "J", "Writing"),
     *_SCORES,
     ActionSpec("best_takes", "Use the best scored takes of what is chosen", "Shift+B", "Writing"),
+    ActionSpec("next_take", "Use the next take of the line, and hear it", "Shift+T", "Writing"),
     ActionSpec("hear_along", "Hear takes as they are made, or not", "", "Writing"),
     ActionSpec("before_after", "Takes before and after …", "Ctrl+Shift+J", "Writing"),
     *_OFFERS,

@@ -211,6 +211,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "say_back": lambda v: v.navigation.open_panel("Said back"),
     **{f"score_{n}": _scoring(n) for n in range(1, 6)},
     "best_takes": _best_takes,
+    "next_take": lambda v: v.page.line.takes.use_next(),
     "hear_along": lambda v: v.hear_along.flip(),
     "before_after": lambda v: v.navigation.open_panel("Takes before and after"),
     "spread_manner": _spread_manner,

@@ -23,6 +23,7 @@ from zweistimme.messages import msg, tr
 from zweistimme.project.manner_edits import set_line_manners
 from zweistimme.project.model import AS_USUAL, Manner
 from zweistimme.window.bridge import Desk
+from zweistimme.window.manner_words import in_few_words
 
 _KNOBS: Final = (
     ("rate", msg("Pace"), "× ", 0.05, 2),
@@ -31,20 +32,6 @@ _KNOBS: Final = (
 )
 
 _MOST_WAYS: Final = 999
-
-
-def in_few_words(manner: Manner) -> str:
-    """A manner as it stands on a button.
-
-    >>> in_few_words(Manner(1.1, volume_db=-3.0)), in_few_words(Manner())
-    ('pace ×1.1, -3 dB', 'as usual')
-    """
-    parts = [tr("pace ×{rate:g}", rate=manner.rate)] if manner.rate != 1 else []
-    parts += [tr("pitch ×{pitch:g}", pitch=manner.pitch)] if manner.pitch != 1 else []
-    parts += [tr("{volume_db:+g} dB", volume_db=manner.volume_db)] if manner.volume_db else []
-    parts += [manner.tier] if manner.tier else []
-    parts += [tr("way {seed}", seed=manner.seed)] if manner.seed else []
-    return ", ".join(parts) or tr("as usual")
 
 
 class MannerButton(QToolButton):

@@ -49,7 +49,8 @@ MENUS: Final = (
         "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "screen", _LINE, "continue", "stop",
     )),
     MenuSpec("Ta&kes", (
-        "another_take", "five_takes", "score_1", "best_takes", "before_after", "hear_back", "hear_along", _LINE,
+        "another_take", "five_takes", "next_take", "score_1", "best_takes", "before_after", "hear_back", "hear_along",
+        _LINE,
         "directions", "pronounce", "spread_manner", _LINE, "audition", "sampling", _LINE,
         "pin", "take_earlier", "take_later", "take_shorter", "take_longer",
     )),

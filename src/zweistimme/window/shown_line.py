@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 from zweistimme.messages import tr
 from zweistimme.project.facts import line_is_stale, take_is_stale
-from zweistimme.project.model import Segment
+from zweistimme.project.model import AS_USUAL, Segment
 from zweistimme.project.wordings import LineState
 from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.bridge import Desk
+from zweistimme.window.manner_words import in_few_words
 from zweistimme.window.strain import overflow_words
 
 
@@ -44,6 +45,8 @@ def shown_line(desk: Desk, segment: Segment) -> ShownLine:
     if line.voice:
         voice = desk.book.voice(line.voice)
         marks.append(tr("voice of its own: {voice}", voice=voice.name if voice else line.voice))
+    if line.manner != AS_USUAL:
+        marks.append(in_few_words(line.manner))
     return ShownLine(
         f"({line.direction}) {line.text}" if line.direction else line.text,
         written=True,

@@ -144,6 +144,18 @@ class TakeRow(QWidget):
         if given:
             self._think(take.id, note=text)
 
+    def use_next(self) -> None:
+        """Use the take behind the one in use, round and round, and hear it."""
+        version, line = self._desk.version, self._desk.line()
+        takes = takes_of(version, (self._desk.segment_id,)) if version is not None else []
+        if line is None or not takes:
+            self._desk.notice("note", tr("This line has no take yet."))
+            return
+        here = next((place for place, one in enumerate(takes) if one.id == line.take_id), -1)
+        take = takes[(here + 1) % len(takes)]
+        self._choose(take.id)
+        self.heard.emit(take.id)
+
     def score_chosen(self, score: int) -> None:
         """Say what one thinks of the take in use; the same once more takes it back."""
         version, line = self._desk.version, self._desk.line()
