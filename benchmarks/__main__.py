@@ -37,6 +37,7 @@ GROUPS: Final = {
     "import": "whole:importing",
     "recall": "memory_units:memory_units",
     "choose": "choosing:choosing",
+    "phrases": "phrases:phrases",
     "casting": "casting:casting",
     "heard": "hearing_back:hearing_back",
     "lengths": "lengths:lengths",

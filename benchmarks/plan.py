@@ -16,7 +16,7 @@ from zweistimme.stages.fit.by_hand import pin_and_plan
 from zweistimme.stages.fit.chains import chain_edges, solve
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.placements import planned, taken_lines
-from zweistimme.stages.fit.plan import PlanInput
+from zweistimme.stages.fit.plan import PlanInput, whole_lines
 
 _TAG = "de-DE"
 
@@ -33,7 +33,7 @@ def lines(count: int, seed: int = 0) -> PlanInput:
     spare = speech * random.random(count) * 0.12
     seen = random.random(count) < 0.6
     speakers = random.integers(0, 4, count)
-    return PlanInput(start, start + length, speech, spare, seen, speakers, free, free.copy(), float(start[-1] + 10))
+    return whole_lines(start, start + length, speech, spare, seen, speakers, free, free.copy(), float(start[-1] + 10))
 
 
 def plan() -> Rows:

@@ -60,6 +60,7 @@ FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Placement", "start_us"): lambda at: at + 120_000,
     ("Placement", "length_us"): lambda length: length + 60_000,
     ("Placement", "pauses_cut_us"): lambda _: 40_000,
+    ("Placement", "phrases"): lambda _: (model.PlacedPhrase(500_000, 900_000, 0, 48_000),),
     ("Version", "style"): lambda _: Style.VOICE_OVER,
     ("MixSettings", "loudness_lufs"): lambda _: -20.0,
     ("MixSettings", "true_peak_dbtp"): lambda _: -20.0,

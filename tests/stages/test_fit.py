@@ -23,7 +23,7 @@ from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.pairs import overlapping_pairs
 from zweistimme.stages.fit.placements import planned, taken_lines
-from zweistimme.stages.fit.plan import PlanInput
+from zweistimme.stages.fit.plan import PlanInput, whole_lines
 from zweistimme.stages.fit.render import fitted_clip, placed_samples
 from zweistimme.stages.fit.slot import measured_length, slot_us
 from zweistimme.stages.linear_programme import Rows, cheapest
@@ -43,7 +43,7 @@ def lines(seed: int, count: int, *, ratio: float = 1.12) -> PlanInput:
     free = np.full(count, np.nan)
     seen = random.random(count) < 0.6
     end = float(start[-1] + length[-1] + 3)
-    return PlanInput(
+    return whole_lines(
         start,
         start + length,
         speech,
@@ -90,7 +90,7 @@ def test_nobody_overlaps_the_line_after_next() -> None:
     start = np.array([0.0, 1.0, 2.0, 5.2])
     end = np.array([5.0, 1.8, 3.0, 6.0])
     free = np.full(4, np.nan)
-    given_ = PlanInput(
+    given_ = whole_lines(
         start,
         end,
         np.array([7.0, 1.5, 1.6, 1.0]),
@@ -124,7 +124,9 @@ def three_lines(pinned: float, speech: tuple[float, float, float] = (1.9, 1.9, 1
     start = np.array([0.0, 2.0, 4.0])
     free = np.full(3, np.nan)
     pins = np.array([np.nan, pinned, np.nan])
-    return PlanInput(start, start + 2, np.array(speech), np.zeros(3), np.ones(3, bool), np.arange(3), pins, free, 30.0)
+    return whole_lines(
+        start, start + 2, np.array(speech), np.zeros(3), np.ones(3, bool), np.arange(3), pins, free, 30.0
+    )
 
 
 @pytest.mark.parametrize("pinned", [0.0, 1.2, 4.2, 4.7, 6.5, 20.0])
@@ -181,7 +183,7 @@ def test_styles_and_preferences_change_the_numbers() -> None:
 def test_voice_over_starts_later_and_ends_earlier() -> None:
     start = np.array([1.0, 8.0, 15.0])
     free = np.full(3, np.nan)
-    given_ = PlanInput(
+    given_ = whole_lines(
         start, start + 5, np.full(3, 3.8), np.zeros(3), np.ones(3, bool), np.zeros(3, int), free, free.copy(), 30.0
     )
     plan = solve(given_, limits_for(Style.VOICE_OVER, Preference.BALANCED))
@@ -192,7 +194,9 @@ def test_voice_over_starts_later_and_ends_earlier() -> None:
 def test_an_empty_version_has_an_empty_plan() -> None:
     nothing = np.empty(0)
     plan = solve(
-        PlanInput(nothing, nothing, nothing, nothing, nothing.astype(bool), nothing.astype(int), nothing, nothing, 1.0),
+        whole_lines(
+            nothing, nothing, nothing, nothing, nothing.astype(bool), nothing.astype(int), nothing, nothing, 1.0
+        ),
         BALANCED,
     )
     assert len(plan.start) == 0
@@ -369,7 +373,7 @@ def test_a_line_too_long_for_the_silence_behind_it_is_planned_with_what_follows(
     """Parts are tied together where one line would run into the next part, whatever the silence between them."""
     start = np.array([1.0, 20.0, 22.5])
     free = np.full(3, np.nan)
-    given_ = PlanInput(
+    given_ = whole_lines(
         start, start + 2, np.array([40.0, 2.0, 2.0]), np.zeros(3), np.ones(3, bool), np.zeros(3, int), free, free, 90.0
     )
     parts, whole = solve(given_, BALANCED, least_lines=1), solve(given_, BALANCED, least_lines=100)

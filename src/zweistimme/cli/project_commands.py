@@ -124,6 +124,15 @@ def _placements(project: Project, tag: str) -> list[dict[str, object]]:
                 "pauses_cut_s": placement.pauses_cut_us / SECOND_US,
                 "overflow_s": placement.overflow_us / SECOND_US,
                 "clash_s": placement.clash_us / SECOND_US,
+                "phrases": [
+                    {
+                        "start_s": one.start_us / SECOND_US,
+                        "length_s": one.length_us / SECOND_US,
+                        "take_from_s": samples_to_us(one.take_start_samples) / SECOND_US,
+                        "take_to_s": samples_to_us(one.take_end_samples) / SECOND_US,
+                    }
+                    for one in placement.phrases
+                ],
                 "why": [{"code": one.code, **one.figures} for one in placement.why],
                 "reason": sentences_of(placement.why),
             }

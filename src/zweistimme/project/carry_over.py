@@ -157,7 +157,7 @@ def _split_placement(placed: Placement, left: Take, right: Take, right_id: str) 
 
     end, start = at(left.speech_end_samples), at(right.speech_start_samples)
     rest = placed.start_us + placed.length_us - start
-    first = replace(placed, length_us=end - placed.start_us, made_from="", overflow_us=0, clash_us=0)
+    first = replace(placed, length_us=end - placed.start_us, made_from="", overflow_us=0, clash_us=0, phrases=())
     second = replace(first, segment_id=right_id, take_id=right.id, start_us=start, length_us=rest)
     return first, second
 
@@ -219,7 +219,7 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
     if placed and placed[0].take_id in takes:
         last = placed[-1] if one else placed[0]
         length = last.start_us + last.length_us - placed[0].start_us
-        whole = replace(placed[0], segment_id=merged.id, length_us=max(1, length), made_from="")
+        whole = replace(placed[0], segment_id=merged.id, length_us=max(1, length), made_from="", phrases=())
         placements = with_key(placements, merged.id, whole)
     return replace(version, lines=with_key(rest, merged.id, line), takes=takes, placements=placements)
 

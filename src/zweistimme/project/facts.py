@@ -24,6 +24,7 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.picks import sound_key
 from zweistimme.project.pronunciations import pronunciations_of
+from zweistimme.project.words import inner_pauses
 
 IMPORTED_VOICE = "a person"
 """What stands for the voice in the fingerprint of a take that no engine made."""
@@ -83,7 +84,15 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
     pin = (line.pin.start_us, line.pin.length_us) if line.pin else None
     slot = (segment.start_us, segment.end_us, segment.on_screen)
     speech = (take.speech_start_samples, take.speech_end_samples, take.pauses_samples)
-    return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference)
+    phrases = _phrase_edges(version, segment, take)
+    return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *phrases)
+
+
+def _phrase_edges(version: Version, segment: Segment, take: Take) -> list[tuple[int, int]]:
+    """Where the original pauses, where that matters: both have to pause for a line to be placed phrase by phrase."""
+    if not segment.on_screen or version.style is Style.VOICE_OVER or not take.pauses_samples:
+        return []
+    return [(segment.words[k - 1].end_us, segment.words[k].start_us) for k in inner_pauses(segment)]
 
 
 def line_is_stale(segment: Segment, line: Line) -> bool:
@@ -156,6 +165,7 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
     parts.append(line.text if line else None)
     if placement is not None and take is not None:
         parts += [placement.start_us, placement.length_us, placement.pauses_cut_us]
+        parts += [astuple(one) for one in placement.phrases]
         parts += [take.clip, take.speech_start_samples, take.speech_end_samples, take.pauses_samples]
         parts += [(word.text, word.start_us, word.end_us) for word in take.words]
     text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))

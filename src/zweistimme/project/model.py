@@ -173,12 +173,25 @@ class Take:
 
 
 @dataclass(frozen=True, slots=True)
+class PlacedPhrase:
+    """A phrase of a take: samples ``[take_start, take_end)`` of its clip are heard from *start_us* on, *length_us*
+    long; what its inner pauses gave stands in *pauses_cut_us*."""
+
+    start_us: int
+    length_us: int
+    take_start_samples: int
+    take_end_samples: int
+    pauses_cut_us: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class Placement:
     """Where the chosen take sits after fitting.
 
-    *tempo* is that of the speech itself (1.1 is ten percent faster), *pauses_cut_us* what inner pauses gave
-    (negative when they were lengthened), *overflow_us* by how much the line is too long whatever is done, *clash_us* by
-    how much it is heard at once with another, though the original is not; *why* says why it stands there.
+    *tempo* is that of the speech itself (1.1 is ten percent faster), *pauses_cut_us* what inner pauses gave (negative
+    when they were lengthened), *overflow_us* by how much the line is too long whatever is done, *clash_us* by how
+    much it is heard at once with another, though the original is not; *why* says why it stands there. *phrases*,
+    where there are any, are placed by themselves, from the first to the last sample of its speech.
     """
 
     segment_id: str
@@ -191,6 +204,7 @@ class Placement:
     pauses_cut_us: int = 0
     overflow_us: int = 0
     clash_us: int = 0
+    phrases: tuple[PlacedPhrase, ...] = ()
 
 
 class Made(StrEnum):

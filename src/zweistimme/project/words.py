@@ -13,6 +13,8 @@ from zweistimme.project.model import Segment, Word
 from zweistimme.project.writing import Span, joined, spans_of_words, words_in
 
 LEAST_WORD_US: Final = 10_000
+LEAST_PAUSE_US: Final = 150_000
+"""Silence within a segment that is a pause, and no stop within a word or between two."""
 SHORTEST_SEGMENT_US: Final = 100_000
 _WIDTH_OF_SPACE: Final = 1
 _MARKS: Final = ".,;:!?…\"'“”‘’„»«()[]¿¡"
@@ -31,6 +33,12 @@ _HESITATIONS: Final = {
 def is_hesitation(word: Word, tag: str) -> bool:
     """Whether a word is marked as a sound of hesitation, or is one of those of the language of *tag*."""
     return word.filler or word.text.strip(_MARKS).casefold() in _HESITATIONS.get(language_of(tag), set())
+
+
+def inner_pauses(segment: Segment) -> list[int]:
+    """Where a segment pauses: before which of its words at least 150 ms lie, from the second word on."""
+    words = segment.words
+    return [k for k in range(1, len(words)) if words[k].start_us - words[k - 1].end_us >= LEAST_PAUSE_US]
 
 
 def text_of(words: Sequence[Word]) -> str:

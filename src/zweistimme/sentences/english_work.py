@@ -63,6 +63,7 @@ WORK: Final[Mapping[str, str]] = {
         "{currency}."
     ),
     "text-has-tone": "{engine} reads the wording as {tone} ({strength} of 100).",
+    "phrase-by-phrase": "Placed in {phrases} phrases, where the original has its own.",
     "samples-short": (
         "There are {seconds:g} s; less than {enough:g} s make a guess of a voice, {good:g} s a good one."
     ),

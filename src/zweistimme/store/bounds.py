@@ -59,7 +59,10 @@ def _problem_of_line(line: Line) -> str:
 
 
 def _problem_of_placement(placement: Placement) -> str:
-    inside = abs(placement.start_us) <= LONGEST_US and 0 <= placement.length_us <= LONGEST_US
+    spans = [(one.start_us, one.length_us) for one in placement.phrases]
+    spans.append((placement.start_us, placement.length_us))
+    inside = all(abs(start_us) <= LONGEST_US and 0 <= length_us <= LONGEST_US for start_us, length_us in spans)
+    inside = inside and all(0 <= one.take_start_samples < one.take_end_samples for one in placement.phrases)
     return "" if inside and 0 <= placement.tempo <= _FASTEST else tr("its times are no times")
 
 

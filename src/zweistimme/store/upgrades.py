@@ -144,9 +144,13 @@ def _auditions(_connection: sqlite3.Connection) -> None:
     """Lines with voices of their own, what is thought of takes, and auditions are kept from now on."""
 
 
+def _phrases(_connection: sqlite3.Connection) -> None:
+    """Placements have phrases from now on."""
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
     0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
-    7: _line_states, 8: _terms, 9: _chosen_voices, 10: _sayings, 11: _auditions,
+    7: _line_states, 8: _terms, 9: _chosen_voices, 10: _sayings, 11: _auditions, 12: _phrases,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

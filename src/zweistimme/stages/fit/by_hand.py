@@ -13,7 +13,8 @@ from zweistimme.project.edits import pin_line, put_placements
 from zweistimme.project.model import Pin, Placement, Project
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.chains import chain_edges
-from zweistimme.stages.fit.placements import TakenLine, planned, taken_lines
+from zweistimme.stages.fit.placements import planned, taken_lines
+from zweistimme.stages.fit.taken import TakenLine
 
 _MOST_EACH_WAY: Final = 60
 _NEAR: Final = _MOST_EACH_WAY + 8

@@ -32,8 +32,7 @@ def solve(lines: PlanInput, limits: Limits, least_lines: int = _LEAST_LINES) -> 
     order = np.argsort(np.where(np.isfinite(lines.pinned_start), lines.pinned_start, lines.start), kind="stable")
     lines = _taken(lines, order)
     whole = Problem(lines, limits)
-    edges = _wide_apart(chain_edges(whole.start, whole.end), len(order), least_lines)
-    return _as_given(_in_parts(whole, edges), order)
+    return _as_given(_in_parts(whole, _wide_apart(chain_edges(whole.start, whole.end), len(order), least_lines)), order)
 
 
 def chain_edges(start: Floats, end: Floats) -> Ints:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final
 
@@ -14,25 +13,17 @@ from zweistimme.project.edits import set_placements
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Line, Pin, Placement, Project, Segment, Take, Version
-from zweistimme.project.times import SECOND_US, samples_to_us, seconds_to_us
+from zweistimme.project.model import Pin, PlacedPhrase, Placement, Project, Segment, Version
+from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.plan import Plan, PlanInput
+from zweistimme.stages.fit.plan import Plan, PlanInput, whole_lines
 from zweistimme.stages.fit.reasons import Reasons
+from zweistimme.stages.fit.taken import TakenLine, spare_pause_s, speech_us
+from zweistimme.stages.fit.units import by_lines, placed_phrases, unit_input, units_of
 from zweistimme.stages.work import Work
 
-_KEPT_PAUSE_S = 0.06
 NOTHING_HELD: Final[Mapping[str, Placement]] = MappingProxyType({})
-
-
-@dataclass(frozen=True, slots=True)
-class TakenLine:
-    """A line that has a take to place."""
-
-    segment: Segment
-    line: Line
-    take: Take
 
 
 def taken_lines(project: Project, tag: str, segments: Sequence[Segment] | None = None) -> list[TakenLine]:
@@ -69,18 +60,24 @@ def fit(work: Work, tag: str) -> None:
 def planned(
     project: Project, tag: str, lines: Sequence[TakenLine], held: Mapping[str, Placement] = NOTHING_HELD
 ) -> list[Placement]:
-    """The cheapest placements of *lines*. Those of segments in *held* stay where they are."""
+    """The cheapest placements of *lines*, phrase by phrase where both the original and the take pause. Those of
+    segments in *held* stay where they are."""
     version = find_version(project, tag)
     limits = limits_for(version.style, version.preference)
+    units = units_of(version, lines, held)
     given = plan_input(project, lines, held)
-    plan = solve(given, limits)
+    by_unit = solve(unit_input(given, units), limits)
+    plan = by_lines(by_unit, units, given)
     order = np.argsort(plan.start, kind="stable").tolist()
     names = [project.speakers[item.segment.speaker_id].name for item in lines]
     reasons = Reasons(given, plan, limits, order, names)
-    found = {
-        k: _placement(version, lines[k], plan, k, reasons.of(place, lines[k].segment, lines[k].line))
-        for place, k in enumerate(order)
-    }
+    found = {}
+    for place, k in enumerate(order):
+        phrases = placed_phrases(by_unit, units, k)
+        why = reasons.of(place, lines[k].segment, lines[k].line)
+        if phrases:
+            why = (*why, Finding("phrase-by-phrase", {"phrases": len(phrases)}))
+        found[k] = _placement(version, lines[k], plan, k, why, phrases)
     return [found[k] for k, item in enumerate(lines) if item.segment.id not in held]
 
 
@@ -91,11 +88,11 @@ def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, 
     end = max((item.segment.end_us for item in lines), default=0)
     if project.programme:
         end = max(end, project.programme.sound.duration_us)
-    return PlanInput(
+    return whole_lines(
         start=np.array([item.segment.start_us for item in lines]) / SECOND_US,
         end=np.array([item.segment.end_us for item in lines]) / SECOND_US,
         speech=np.array([speech_us(item.take) for item in lines]) / SECOND_US,
-        spare_pause=np.array([_spare_pause_s(item.take) for item in lines]),
+        spare_pause=np.array([spare_pause_s(item.take) for item in lines]),
         on_screen=np.array([item.segment.on_screen for item in lines]),
         speaker=np.array([speakers[item.segment.speaker_id] for item in lines]),
         pinned_start=np.array([pin.start_us / SECOND_US if pin else np.nan for pin in pins]),
@@ -104,21 +101,17 @@ def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, 
     )
 
 
-def speech_us(take: Take) -> int:
-    """How long a take speaks once its outer silence is trimmed."""
-    return samples_to_us(take.speech_end_samples - take.speech_start_samples)
-
-
-def _spare_pause_s(take: Take) -> float:
-    return sum(max(0.0, samples_to_us(b - a) / SECOND_US - _KEPT_PAUSE_S) for a, b in take.pauses_samples)
-
-
 def _held(placement: Placement | None) -> Pin | None:
     return Pin(placement.start_us, placement.length_us) if placement else None
 
 
-def _placement(version: Version, item: TakenLine, plan: Plan, k: int, why: tuple[Finding, ...]) -> Placement:
+def _placement(
+    version: Version, item: TakenLine, plan: Plan, k: int, why: tuple[Finding, ...], phrases: tuple[PlacedPhrase, ...]
+) -> Placement:
     start, length = seconds_to_us(float(plan.start[k])), seconds_to_us(float(plan.length[k]))
+    if phrases:
+        start = phrases[0].start_us
+        length = phrases[-1].start_us + phrases[-1].length_us - start
     if item.line.pin:
         start = item.line.pin.start_us
         length = item.line.pin.length_us or length
@@ -133,4 +126,5 @@ def _placement(version: Version, item: TakenLine, plan: Plan, k: int, why: tuple
         pauses_cut_us=seconds_to_us(float(plan.pause_cut[k])),
         overflow_us=seconds_to_us(float(plan.overflow[k])),
         clash_us=seconds_to_us(float(plan.clash[k])),
+        phrases=phrases,
     )

@@ -34,6 +34,10 @@ _OVERFLOW_PRICE: Final = 300.0
 _CLASH_PRICE: Final = 2_000.0
 _PINNED_CLASH_PRICE: Final = 250.0
 """Dearer than any permitted tempo, cheaper than to crush a line: where a hand put one line on another, that is said."""
+_JUMP_WITHIN_PRICE: Final = 6.0
+"""Dear, since a change of tempo is heard within a line; with 0.5, a fifth of the phrases jumped."""
+_FAR_PRICE: Final = 100.0
+BREATH_S: Final = 0.06
 _SHORTEST_S: Final = 0.15
 _MOST_SHORTENED: Final = 0.95
 _SEEN_CLASH_S: Final = 0.001
@@ -41,7 +45,8 @@ _SEEN_CLASH_S: Final = 0.001
 
 @dataclass(frozen=True, slots=True)
 class PlanInput:
-    """All lines of a version, sorted by start; every array has shape ``(n,)``. Pins are NaN where there are none."""
+    """All lines of a version, or the phrases of lines, sorted by start; every array has shape ``(n,)``. Pins are NaN
+    where there are none."""
 
     start: Floats
     end: Floats
@@ -51,7 +56,29 @@ class PlanInput:
     speaker: Ints
     pinned_start: Floats
     pinned_length: Floats
+    line: Ints
+    """Which line each belongs to: phrases of one line are placed one by one, and kept together."""
+    most_before: Floats
+    """How long the pause before a phrase may be, within its line."""
     programme_end: float
+
+
+def _tie(letter: str) -> float:
+    """Of two plans that cost the same, the one that is late rather than early, and short rather than long: so that
+    the same lines have the same plan, whatever else is planned with them."""
+    return {"a": 1.0, "b": 1.003, "u": 1.007, "v": 1.0}[letter]
+
+
+def whole_lines(
+    start: Floats, end: Floats, speech: Floats, spare_pause: Floats, on_screen: Bools, speaker: Ints,
+    pinned_start: Floats, pinned_length: Floats, programme_end: float,
+) -> PlanInput:  # fmt: skip
+    """Lines that are each placed as a whole."""
+    count = len(start)
+    return PlanInput(
+        start, end, speech, spare_pause, on_screen, speaker, pinned_start, pinned_length, np.arange(count),
+        np.full(count, np.inf), programme_end,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,13 +131,13 @@ class Problem:
         if limits.inside_price:
             early = np.minimum(early, limits.start_shift)
         for letter, room in (("a", late), ("b", early)):
-            self._set(f"{letter}0", 0.3, np.minimum(tolerance, room))
+            self._set(f"{letter}0", 0.3 * _tie(letter), np.minimum(tolerance, room))
             self._set(f"{letter}1", dear, np.clip(room - tolerance, 0, 2 * tolerance))
             self._set(f"{letter}2", dear * 2.5, np.maximum(room - 3 * tolerance, 0))
         end_tolerance = np.where(seen, limits.end_tolerance[0], limits.end_tolerance[1])
         end_dear = np.where(seen, limits.end_price[0], limits.end_price[1])
         for letter in "uv":
-            self._set(f"{letter}0", 0.15, end_tolerance)
+            self._set(f"{letter}0", 0.15 * _tie(letter), end_tolerance)
             self._set(f"{letter}1", end_dear, 2 * end_tolerance)
             self._set(f"{letter}2", end_dear * 2.5)
         if limits.inside_price:  # up to the original's end it may be late, beyond that hardly
@@ -170,6 +197,7 @@ class Problem:
             self.target_end - ends,
         )
         self._smoothness(rows)
+        self._keep_together(rows)
         self._pinned_lengths(rows)
         return rows
 
@@ -188,6 +216,9 @@ class Problem:
         start, end = self.lines.start, self.lines.end
         overlap = np.minimum(end[self.first], end[self.second]) - np.maximum(start[self.first], start[self.second])
         self.allowed = np.where(self.by_hand, np.maximum(overlap, -self.limits.least_gap), allowed)
+        line = self.lines.line
+        # phrases of a line are a breath apart, however they lie in the original
+        self.allowed[line[self.first] == line[self.second]] = -BREATH_S
 
     def missed(self, start: Floats, length: Floats) -> Floats:
         """By how much more than they may lines overlap that are kept apart, by pair."""
@@ -213,11 +244,26 @@ class Problem:
         before, after = neighbours_of_speakers(self.start, self.end, self.lines.speaker)
         if not len(before):
             return
+        within = after[self.lines.line[before] == self.lines.line[after]]
+        for name in ("t_up", "t_down"):
+            self.prices[self.at[name][within]] = _JUMP_WITHIN_PRICE
         signs = [(f"p{k}", 1.0) for k in (1, 2, 3)] + [(f"n{k}", -1.0) for k in (1, 2, 3)]
         terms: Terms = [(self.at[name][after], sign) for name, sign in signs]
         terms += [(self.at[name][before], -sign) for name, sign in signs]
         terms += [(self.at["t_up"][after], -1.0), (self.at["t_down"][after], 1.0)]
         rows.add_equal(terms, np.zeros(len(before)))
+
+    def _keep_together(self, rows: Rows) -> None:
+        """The pauses between phrases of one line grow no longer than they may; dearly, where nothing else is left."""
+        order = np.lexsort((self.start, self.lines.line))
+        same = self.lines.line[order[:-1]] == self.lines.line[order[1:]]
+        before, after = order[:-1][same], order[1:][same]
+        if not len(before):
+            return
+        far = self._slacks(np.full(len(before), _FAR_PRICE), np.full(len(before), np.inf))
+        ends = self.target_start[before] + self.lines.speech[before]
+        terms = [*self._start_terms(after, 1), *self._end_terms(before, -1), (far, -1.0)]
+        rows.add(terms, ends - self.target_start[after] + self.lines.most_before[after])
 
     def _pinned_lengths(self, rows: Rows) -> None:
         """A length that a hand gave is kept at any tempo; only beyond that something is too long."""

@@ -12,7 +12,7 @@ from zweistimme.project.errors import StoreError
 from zweistimme.project.facts import fingerprint
 from zweistimme.project.model import Placement, Project, Take
 from zweistimme.project.times import us_to_samples
-from zweistimme.sound.arrays import Mono
+from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.stretch import stretch_all
 from zweistimme.sound.timemap import TimeMap, speech_map
 from zweistimme.store.clips import ClipStore
@@ -28,11 +28,32 @@ def placed_samples(placement: Placement) -> tuple[int, int]:
 
 
 def placement_map(take: Take, speech: Mono, placement: Placement) -> TimeMap:
-    """The time map of a placement, from placed time to the take's trimmed speech."""
-    first = take.speech_start_samples
+    """The time map of a placement, from placed time to the take's trimmed speech: of the whole, or of phrase after
+    phrase with what lies between them."""
+    first, total = take.speech_start_samples, placed_samples(placement)[1]
     pauses = [(a - first, b - first) for a, b in take.pauses_samples]
-    cut = us_to_samples(abs(placement.pauses_cut_us)) * (1 if placement.pauses_cut_us > 0 else -1)
-    return speech_map(speech, placed_samples(placement)[1], pauses=pauses, pauses_cut=cut)
+    if not placement.phrases:
+        return speech_map(speech, total, pauses=pauses, pauses_cut=_signed_samples(placement.pauses_cut_us))
+    result: list[Floats] = [np.zeros(1)]
+    source: list[Floats] = [np.zeros(1)]
+    origin = us_to_samples(placement.start_us)
+    for number, one in enumerate(placement.phrases):
+        a, b = one.take_start_samples - first, one.take_end_samples - first
+        start = us_to_samples(one.start_us) - origin
+        end = us_to_samples(one.start_us + one.length_us) - origin
+        end = total if number == len(placement.phrases) - 1 else end
+        inside = [(max(p, a) - a, min(q, b) - a) for p, q in pauses if a < p and q < b]
+        cut = _signed_samples(one.pauses_cut_us)
+        part = speech_map(speech[a:b], max(1, end - start), pauses=inside, pauses_cut=cut)
+        result.append(part.result + start)
+        source.append(part.source + a)
+    knots, places = np.concatenate(result[1:]), np.concatenate(source[1:])
+    rising = np.concatenate(([True], (np.diff(knots) > 0) & (np.diff(places) > 0)))
+    return TimeMap(knots[rising], places[rising])
+
+
+def _signed_samples(time_us: int) -> int:
+    return us_to_samples(abs(time_us)) * (1 if time_us > 0 else -1)
 
 
 def trimmed(take: Take, clips: ClipStore) -> Mono:
@@ -57,6 +78,16 @@ def fitted_key(take: Take, placement: Placement) -> str:
         placed_samples(placement)[1],
         placement.pauses_cut_us,
         take.pauses_samples,
+        *(
+            (
+                one.start_us - placement.start_us,
+                one.length_us,
+                one.take_start_samples,
+                one.take_end_samples,
+                one.pauses_cut_us,
+            )
+            for one in placement.phrases
+        ),
     )
 
 

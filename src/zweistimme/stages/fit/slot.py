@@ -13,7 +13,7 @@ from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.project.writing import syllables
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.pace import Pace, learned_pace, usual_pace
-from zweistimme.stages.fit.placements import speech_us
+from zweistimme.stages.fit.taken import speech_us
 
 _MOST_HEARD = 200
 _MOST_VOICES = 64

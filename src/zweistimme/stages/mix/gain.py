@@ -41,7 +41,14 @@ def mix_fingerprint(project: Project, tag: str) -> str:
     version, programme = project.versions[tag], project.programme
     tracks = [sound_key(track) for track in (programme.sound, programme.bed) if track] if programme else []
     placed = [
-        (item.take.clip, item.start, item.length, item.placement.pauses_cut_us, item.placement.segment_id)
+        (
+            item.take.clip,
+            item.start,
+            item.length,
+            item.placement.pauses_cut_us,
+            item.placement.segment_id,
+            item.placement.phrases,
+        )
         for item in placed_takes(project, version)
     ]
     spoken = [(segment.start_us, segment.end_us, segment.speaker_id) for segment in project.segments]

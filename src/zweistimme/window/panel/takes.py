@@ -15,7 +15,7 @@ from zweistimme.project.facts import chosen_take, take_is_stale
 from zweistimme.project.model import Take
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import SECOND_US
-from zweistimme.stages.fit.placements import speech_us
+from zweistimme.stages.fit.taken import speech_us
 from zweistimme.window.actions import BY_ID, tip
 from zweistimme.window.bridge import Desk
 from zweistimme.window.layouts import empty

@@ -1,0 +1,108 @@
+"""What the plan places: lines, or their phrases; and lines again from what it found."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zweistimme.project.model import PlacedPhrase, Placement, Version
+from zweistimme.project.times import RATE, SECOND_US, seconds_to_us
+from zweistimme.sound.arrays import Floats, Ints
+from zweistimme.stages.fit.phrases import Match, matched_phrases
+from zweistimme.stages.fit.plan import Plan, PlanInput
+from zweistimme.stages.fit.taken import TakenLine
+
+_LONGER_S = 0.35
+"""So much longer than in the original, and than it is by itself, a pause within a line may be."""
+
+
+@dataclass(frozen=True, slots=True)
+class Units:
+    """Which unit is of which line, shape ``(u,)``, by line and then by phrase; *matches* has those of lines that are
+    placed phrase by phrase, by the number of the line."""
+
+    line: Ints
+    first: Ints
+    """The first unit of each line, shape ``(n,)``."""
+    matches: Mapping[int, Sequence[Match]]
+
+
+def units_of(version: Version, lines: Sequence[TakenLine], held: Mapping[str, Placement]) -> Units:
+    """The units of lines; what is held stays whole."""
+    matches = {}
+    for k, item in enumerate(lines):
+        if item.segment.id not in held:
+            found = matched_phrases(version.style, item.segment, item.line, item.take)
+            if len(found) > 1:
+                matches[k] = found
+    counts = np.array([len(matches.get(k, (0,))) for k in range(len(lines))], dtype=np.int64)
+    first = np.concatenate(([0], np.cumsum(counts)[:-1])) if len(lines) else np.zeros(0, dtype=np.int64)
+    return Units(np.repeat(np.arange(len(lines)), counts), first, matches)
+
+
+def unit_input(given: PlanInput, units: Units) -> PlanInput:
+    """The plan's input by unit, from that by line."""
+    taken = {
+        name: getattr(given, name)[units.line].copy()
+        for name in ("start", "end", "speech", "spare_pause", "on_screen", "speaker", "pinned_start", "pinned_length")
+    }
+    most_before = np.full(len(units.line), np.inf)
+    for k, matches in units.matches.items():
+        for place, one in enumerate(matches, int(units.first[k])):
+            taken["start"][place], taken["end"][place] = one.start_us / SECOND_US, one.end_us / SECOND_US
+            taken["speech"][place] = (one.take_end_samples - one.take_start_samples) / RATE
+            taken["spare_pause"][place] = one.spare_us / SECOND_US
+            if place > units.first[k]:
+                most_before[place] = one.before_us / SECOND_US + _LONGER_S
+    return PlanInput(**taken, line=units.line, most_before=most_before, programme_end=given.programme_end)
+
+
+def by_lines(plan: Plan, units: Units, given: PlanInput) -> Plan:
+    """The plan of lines from that of their units: each from its first phrase to its last; a tempo is that of all its
+    speech, and what its pauses gave is what all of them did."""
+    if not units.matches:
+        return plan
+    n = len(units.first)
+    last = np.append(units.first[1:], len(units.line)) - 1
+    start = plan.start[units.first]
+    length = plan.start[last] + plan.length[last] - start
+    body = given.speech - given.spare_pause
+    spoken = _summed(_body(plan, units, given) / plan.tempo, units.line, n)
+    kept = length - spoken  # what is no speech: pauses, those between phrases among them
+    natural = given.spare_pause
+    pieces = np.array([k in units.matches for k in range(n)])
+    overflow = _summed(plan.overflow, units.line, n)
+    cut = np.where(pieces, natural - kept - overflow, plan.pause_cut[units.first])
+    tempo = np.where(pieces, body / np.maximum(spoken, 1e-3), plan.tempo[units.first])
+    clash = np.zeros(n)
+    np.maximum.at(clash, units.line, plan.clash)
+    others = np.full(n, -1, dtype=np.int64)
+    for unit in np.flatnonzero(plan.clash_with >= 0).tolist():
+        if plan.clash[unit] == clash[units.line[unit]]:
+            others[units.line[unit]] = units.line[plan.clash_with[unit]]
+    return Plan(start, length, tempo, cut, overflow, clash, others, plan.cost)
+
+
+def _body(plan: Plan, units: Units, given: PlanInput) -> Floats:
+    """The speech of each unit that can be stretched, in seconds."""
+    made = unit_input(given, units)
+    return made.speech - made.spare_pause
+
+
+def _summed(values: Floats, line: Ints, count: int) -> Floats:
+    return np.bincount(line, weights=values, minlength=count).astype(np.float64)
+
+
+def placed_phrases(plan: Plan, units: Units, k: int) -> tuple[PlacedPhrase, ...]:
+    """The phrases of a line where the plan puts them; none where it is placed as a whole."""
+    found = []
+    for place, one in enumerate(units.matches.get(k, ()), int(units.first[k])):
+        start, end = (
+            seconds_to_us(float(plan.start[place])),
+            seconds_to_us(float(plan.start[place] + plan.length[place])),
+        )
+        cut = seconds_to_us(float(plan.pause_cut[place]))
+        found.append(PlacedPhrase(start, end - start, one.take_start_samples, one.take_end_samples, cut))
+    return tuple(found)
