@@ -110,19 +110,74 @@ def test_loudness_of_the_ebu_signals(parts: list[tuple[float, float]], expected:
     assert measure(sound).integrated_lufs == pytest.approx(expected, abs=0.1)
 
 
-@pytest.mark.parametrize(("levels", "expected"), [((-20, -30), 10), ((-20, -15), 5), ((-40, -20), 20)])
-def test_loudness_range_of_the_ebu_signals(levels: tuple[float, float], expected: float) -> None:
-    """EBU Tech 3342, cases 1 to 3, within 1 LU."""
+def sounds(*parts: tuple[float | None, float]) -> np.ndarray:
+    """Tones one behind the other; None is silence."""
+    return np.concatenate([tone(-200 if level is None else level, seconds) for level, seconds in parts], axis=1)
+
+
+def test_short_term_loudness_of_the_ebu_signals() -> None:
+    """EBU Tech 3341, cases 9 and 10: levels that come and go within three seconds, and tones that begin anywhere."""
+    steady = sounds(*[(-20, 1.34), (-30, 1.66)] * 5)
+    assert measure(steady).short_term_lufs == pytest.approx(-23.0, abs=0.1)
+    for turn in range(20):
+        shifted = sounds((None, 0.15 * turn + 0.01), (-23, 3.0), (None, 1.0))
+        assert measure(shifted).short_term_lufs == pytest.approx(-23.0, abs=0.1)
+
+
+def test_momentary_loudness_of_the_ebu_signals() -> None:
+    """EBU Tech 3341, cases 12 and 13: within four tenths, and bursts of that length that begin at any hundredth."""
+    steady = sounds(*[(-20, 0.18), (-30, 0.22)] * 25)
+    assert measure(steady).momentary_lufs == pytest.approx(-23.0, abs=0.1)
+    for turn in range(20):
+        burst = sounds((None, 0.02 * turn + 0.003), (-23, 0.4), (None, 1.0))
+        assert measure(burst).momentary_lufs == pytest.approx(-23.0, abs=0.1)
+
+
+@pytest.mark.parametrize("peak_dbfs", [-38.0, -30.0, -22.0])
+def test_the_loudest_are_told_at_any_level(peak_dbfs: float) -> None:
+    """EBU Tech 3341, cases 11 and 14: tones that grow louder, each heard as loud as it is."""
+    rising = sounds(*[(level, 3.0) for level in np.arange(peak_dbfs - 10, peak_dbfs + 0.5, 2.0)])
+    result = measure(rising)
+    assert result.short_term_lufs == pytest.approx(peak_dbfs, abs=0.1)
+    assert result.momentary_lufs == pytest.approx(peak_dbfs, abs=0.1)
+
+
+def test_of_what_is_too_short_nothing_is_said() -> None:
+    short = measure(tone(-23, 0.3))
+    assert np.isneginf([short.momentary_lufs, short.short_term_lufs]).all()
+    assert np.isneginf(measure(np.zeros((2, 10 * RATE), np.float32)).momentary_lufs)
+
+
+@pytest.mark.parametrize(
+    ("levels", "expected"),
+    [((-20, -30), 10), ((-20, -15), 5), ((-40, -20), 20), ((-50, -35, -20, -35, -50), 15)],
+)
+def test_loudness_range_of_the_ebu_signals(levels: tuple[float, ...], expected: float) -> None:
+    """EBU Tech 3342, cases 1 to 4, within 1 LU."""
     sound = np.concatenate([tone(level, 20) for level in levels], axis=1)
     assert measure(sound).range_lu == pytest.approx(expected, abs=1.0)
 
 
-def test_true_peak_lies_between_samples() -> None:
-    """EBU Tech 3341, case 15: a quarter-rate sine at -6 dBFS, 45 degrees off the samples."""
-    phase = np.pi / 4
-    wave = 0.5 * np.sin(2 * np.pi * (RATE / 4) * np.arange(RATE) / RATE + phase)
+@pytest.mark.parametrize(
+    ("part", "degrees", "level", "expected"),
+    [(4, 0.0, 0.5, -6.0), (4, 45.0, 0.5, -6.0), (6, 60.0, 0.5, -6.0), (8, 67.5, 0.5, -6.0), (4, 45.0, 1.41, 3.0)],
+)
+def test_true_peak_lies_between_samples(part: int, degrees: float, level: float, expected: float) -> None:
+    """EBU Tech 3341, cases 15 to 19: sines of a quarter, a sixth and an eighth of the rate, within +0.2 and -0.4 dB."""
+    at = np.arange(RATE)
+    wave = level * np.sin(2 * np.pi * at / part + np.radians(degrees)) * np.minimum(1, np.minimum(at, at[::-1]) / 4800)
     result = measure(np.stack([wave, wave]).astype(np.float32))
-    assert -6.4 <= result.true_peak_dbtp <= -5.8
+    assert expected - 0.4 <= result.true_peak_dbtp <= expected + 0.2
+
+
+@pytest.mark.parametrize("offset", [0.0, 0.25, 0.5, 0.75])
+def test_true_peak_of_an_impulse_between_samples(offset: float) -> None:
+    """EBU Tech 3341, cases 20 to 23: an impulse held to half the band, at quarters of a sample, whose peak is at 0
+    dBTP."""
+    at = np.arange(-400, 400) - offset
+    wave = np.sinc(at / 2) * (0.5 + 0.5 * np.cos(np.pi * at / 401))
+    result = measure(np.pad(np.stack([wave, wave]), ((0, 0), (9_600, 9_600))).astype(np.float32))
+    assert -0.4 <= result.true_peak_dbtp <= 0.2
 
 
 def test_loudness_does_not_depend_on_block_sizes() -> None:

@@ -78,6 +78,8 @@ def loudness(
         "integrated_lufs": None if silent else round(result.integrated_lufs, 2),
         "loudness_range_lu": round(result.range_lu, 2),
         "true_peak_dbtp": round(result.true_peak_dbtp, 2),
+        "momentary_max_lufs": round(result.momentary_lufs, 2) if np.isfinite(result.momentary_lufs) else None,
+        "short_term_max_lufs": round(result.short_term_lufs, 2) if np.isfinite(result.short_term_lufs) else None,
     }
     if as_json:
         typer.echo(json.dumps(figures))

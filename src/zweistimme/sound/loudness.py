@@ -15,16 +15,21 @@ from zweistimme.sound.true_peak import PeakMeter
 
 RATE: Final = 48_000
 _AT_ONCE: Final = 8 * RATE
+_FINE: Final = 5
+"""So many parts a tenth of a second has where the loudest moment is looked for: it may begin anywhere."""
 
 
 @dataclass(frozen=True, slots=True)
 class Loudness:
-    """What was measured. Silence has a loudness of -inf LUFS and a true peak of -200 dBTP."""
+    """What was measured: integrated, and the loudest moment (0.4 s) and short term (3 s), after EBU Tech 3341.
+    Silence, and what is shorter than that, has a loudness of -inf LUFS; silence a true peak of -200 dBTP."""
 
     integrated_lufs: float
     range_lu: float
     true_peak_dbtp: float
     duration_samples: int
+    momentary_lufs: float
+    short_term_lufs: float
 
 
 def energies_of(weighted: Mono, step_samples: int = HOP_SAMPLES) -> Floats:
@@ -34,14 +39,17 @@ def energies_of(weighted: Mono, step_samples: int = HOP_SAMPLES) -> Floats:
 
 
 class EnergyMeter:
-    """K-weighted energy of every tenth of a second, summed over channels; fed block by block."""
+    """K-weighted energy of every so many samples (a tenth of a second, or a part of one), summed over channels; fed
+    block by block."""
 
-    def __init__(self, channels: int) -> None:
+    def __init__(self, channels: int, step_samples: int = HOP_SAMPLES) -> None:
         self._channels: list[tuple[KWeighting, list[Floats]]] = [(KWeighting(), []) for _ in range(channels)]
+        self._step_samples = step_samples
 
     def feed(self, sound: Sound) -> None:
         """Take in a block, shape ``(channels, n)``, at 48 kHz."""
-        together([partial(_fed, *channel, line) for channel, line in zip(self._channels, sound, strict=True)])
+        step = self._step_samples
+        together([partial(_fed, *channel, line, step) for channel, line in zip(self._channels, sound, strict=True)])
 
     def energies(self) -> Floats:
         """What was measured so far, shape ``(k,)``; a last tenth that is not full counts if there is nothing else."""
@@ -52,17 +60,17 @@ class EnergyMeter:
         return np.sum(channels, axis=0)
 
 
-def _fed(weighting: KWeighting, energies: list[Floats], line: Mono) -> None:
-    energies.append(energies_of(weighting.feed(line)))
+def _fed(weighting: KWeighting, energies: list[Floats], line: Mono, step_samples: int) -> None:
+    energies.append(energies_of(weighting.feed(line), step_samples))
 
 
 class LoudnessMeter:
-    """Feed it blocks of sound at 48 kHz, then ask for the result. Memory: ten numbers a second."""
+    """Feed it blocks of sound at 48 kHz, then ask for the result. Memory: fifty numbers a second and channel."""
 
     def __init__(self, channels: int) -> None:
         if channels not in (1, 2):
             raise ValueError(f"loudness is measured for one or two channels, not {channels}")
-        self._energies = EnergyMeter(channels)
+        self._energies = EnergyMeter(channels, HOP_SAMPLES // _FINE)
         self._peaks = PeakMeter(channels)
         self._waiting: list[Sound] = []
         self._waiting_samples = self._count = 0
@@ -84,9 +92,11 @@ class LoudnessMeter:
     def result(self) -> Loudness:
         """Everything fed so far."""
         self._measure()
-        powers = self._energies.energies() if self._count >= HOP_SAMPLES else np.empty(0)
+        fine = self._energies.energies() if self._count >= HOP_SAMPLES else np.empty(0)
+        powers = fine.reshape(-1, _FINE).mean(axis=1)
         peak = float(decibels(self._peaks.largest))
-        return Loudness(integrated_lufs(powers), _range(_averages(powers, 30)), peak, self._count)
+        loudest = [_loudest(fine, tenths * _FINE) for tenths in (4, 30)]
+        return Loudness(integrated_lufs(powers), _range(_averages(powers, 30)), peak, self._count, *loudest)
 
 
 def measure(sound: Sound) -> Loudness:
@@ -105,6 +115,11 @@ def _averages(powers: Floats, steps: int) -> Floats:
     if len(powers) < steps:
         return np.empty(0)
     return np.convolve(powers, np.ones(steps) / steps, mode="valid")
+
+
+def _loudest(powers: Floats, steps: int) -> float:
+    blocks = _averages(powers, steps)
+    return float(_lufs(blocks.max())) if len(blocks) and blocks.max() > 1e-12 else float("-inf")
 
 
 def _lufs(power: Floats | float) -> Floats:

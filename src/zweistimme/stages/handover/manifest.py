@@ -45,6 +45,8 @@ def sound_entry(path: Path, kind: str, tag: str, loudness: Loudness) -> Entry:
         "loudness_lufs": _figure(loudness.integrated_lufs),
         "loudness_range_lu": _figure(loudness.range_lu),
         "true_peak_dbtp": _figure(loudness.true_peak_dbtp),
+        "momentary_max_lufs": _figure(loudness.momentary_lufs),
+        "short_term_max_lufs": _figure(loudness.short_term_lufs),
     }
     return _entry(path, kind, tag, figures)
 
