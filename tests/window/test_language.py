@@ -40,7 +40,7 @@ OF_THE_PROJECT = re.compile(
     r"The Tide Clock of Varnholm|Mira|Tobin|Juna|Alva|Brandt|Cosma|Dario|Edda|Fenn|Gunda|Hale|bundled|Zweistimme"
     r"|Deutsch(?: \(Deutschland\))?|Español(?: \(España\))?|English \(United Kingdom\)|German \(Germany\)"
     r"|Spanish \(Spain\)"
-    r"|.{1,8} (?:LUFS|dBTP)|whispering|lively|calm|angry|sad|laughing|[-+×\d.:/, s]+"
+    r"|.{1,8} (?:LUFS|dBTP)|whispering|lively|calm|angry|sad|laughing|shouting|softly|hurried|slow|[-+×\d.:/, s]+"
 )
 """What is data: names of people, voices and engines, languages by their own names, what voices can be told."""
 NOT_YET_WHOLE = re.compile(r"⟦|\b[a-z]{3,}")
