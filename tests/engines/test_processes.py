@@ -30,8 +30,10 @@ def test_a_program_ends_with_the_desk_however_it_ends(tmp_path: Path, ending: si
     pids = tmp_path / "pids"
     desk = subprocess.Popen(
         [sys.executable, "-c", f"""
+import signal
 from pathlib import Path
 from zweistimme.engines.processes import output_of
+signal.signal(signal.SIGHUP, signal.SIG_DFL)  # which whoever runs the tests may have had ignored
 output_of(["sh", "-c", "sleep 60 & echo $$ $! > {pids}.new; mv {pids}.new {pids}; sleep 60"], b"", who="X", seconds=60,
           folder=Path("{tmp_path}"))
 """]
