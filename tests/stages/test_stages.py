@@ -391,3 +391,24 @@ def test_clips_are_told_apart_by_the_number_that_differs(blank: Document, tmp_pa
     import_takes(work_on(blank, said), "de-DE", folder)
     assert [take.segment_id for take in blank.project.versions["de-DE"].takes.values()] == ["s2", "s3", "s4"]
     assert any("S01E03_0002_take1.wav is taken for line 2" in sentence for sentence in said)
+
+
+def test_a_clip_that_cannot_be_heard_costs_no_other(blank: Document, tmp_path: Path) -> None:
+    """A spoilt file, and an engine that knows not the language: clips with a number are taken all the same."""
+    from zweistimme.stages.voice import import_takes
+
+    made = project_with([(k * 2.0, k * 2.0 + 1, f"Line {k}") for k in range(2)])
+    blank.apply("Lines", lambda p: transcript.set_transcript(p, made.speakers.values(), made.segments))
+    blank.apply("Version", lambda p: edits.add_version(p, "is-IS"))
+    for segment in made.segments:
+        blank.apply("Line", lambda p, s=segment: line_edits.set_line_text(p, "is-IS", s.id, "Já"))
+    folder = tmp_path / "clips"
+    folder.mkdir()
+    write_sound(folder / "line_1.wav", 1.0)
+    write_sound(folder / "spoken softly.wav", 1.0)
+    (folder / "spoilt.wav").write_bytes(b"no sound at all")
+    said: list[str] = []
+    import_takes(work_on(blank, said), "is-IS", folder, by_hearing=True)
+    assert [take.segment_id for take in blank.project.versions["is-IS"].takes.values()] == ["s1"]
+    assert any(sentence.startswith("spoilt.wav: ") for sentence in said), said
+    assert any("does not recognise Icelandic" in sentence for sentence in said), said

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from threading import Event
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
@@ -147,3 +149,23 @@ def test_a_line_ends_when_nothing_is_heard_any_more() -> None:
     assert not any(pause.over(quiet) for _ in range(20)), "a pause within a long line"
     noisy = LineEnd(-20.0, 1.0, RATE)
     assert not any(noisy.over(loud) for _ in range(20)), "the room is as loud"
+
+
+def test_what_waits_for_another_run_is_kept_when_the_window_shuts(view: DeskView, qtbot: QtBot) -> None:
+    desk, panel, go_on = view.desk, view.page.record, Event()
+    panel.source.use_microphone(Speaker())
+    panel.along.setChecked(False)
+    desk.select("s0002")
+    desk.choose(["s0002", "s0003"])
+    assert desk.jobs.start("Fit", lambda work: go_on.wait(30) and None)
+    panel.several.click()
+    near(view, "s0002")
+    qtbot.waitUntil(lambda: panel.session.here == "s0003", timeout=10_000)
+    assert taken(view, "s0002").kind is not TakeKind.RECORDED, "another run has the project"
+    go_on.set()
+    panel.session.close()
+    assert taken(view, "s0002").kind is TakeKind.RECORDED
+    qtbot.waitUntil(lambda: not desk.jobs.busy, timeout=10_000)
+    version = desk.version
+    assert version is not None
+    assert sum(one.kind is TakeKind.RECORDED for one in version.takes.values()) == 1, "stored once"

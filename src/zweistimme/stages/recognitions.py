@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -11,6 +12,7 @@ from zweistimme.engines.offers import Role
 from zweistimme.engines.protocol import Engine, Recognition, RecognitionQuestion, SoundSource
 from zweistimme.engines.request_queue import ask_long
 from zweistimme.project.times import RATE
+from zweistimme.sound.arrays import Mono
 from zweistimme.stages.answers import KeptRecognition, key_of, paid, remembered
 from zweistimme.stages.work import Work
 
@@ -21,6 +23,12 @@ class Piece:
 
     sound: SoundSource
     checksum: str
+
+
+def piece_of(samples: Mono) -> Piece:
+    """A clip at 48 kHz, shape ``(n,)``, known by its samples."""
+    source = SoundSource(lambda start, count: samples[start : start + count], len(samples))
+    return Piece(source, hashlib.sha256(samples.tobytes()).hexdigest())
 
 
 def recognised(work: Work, engine: Engine, pieces: Sequence[Piece], question: RecognitionQuestion) -> list[Recognition]:

@@ -66,8 +66,9 @@ def planned(
     limits = limits_for(version.style, version.preference)
     units = units_of(version, lines, held)
     given = plan_input(project, lines, held)
-    by_unit = solve(unit_input(given, units), limits)
-    plan = by_lines(by_unit, units, given)
+    given_by_unit = unit_input(given, units)
+    by_unit = solve(given_by_unit, limits)
+    plan = by_lines(by_unit, units, given_by_unit, given)
     order = np.argsort(plan.start, kind="stable").tolist()
     names = [project.speakers[item.segment.speaker_id].name for item in lines]
     reasons = Reasons(given, plan, limits, order, names)

@@ -10,7 +10,7 @@ from zweistimme.project.facts import fresh_take, voice_of
 from zweistimme.project.model import Project, Segment, Take, Version
 from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.times import SECOND_US, seconds_to_us
-from zweistimme.project.writing import syllables
+from zweistimme.project.writing import spoken_text, syllables
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.pace import Pace, learned_pace, usual_pace
 from zweistimme.stages.fit.taken import speech_us
@@ -111,4 +111,6 @@ def measured_length(project: Project, version: Version, segment: Segment, text: 
     comfortable = slot * limits_for(version.style, version.preference).comfort[1]
     spoken, spread = pace.spoken_and_spread_us(text)
     room = pace.room(comfortable / SECOND_US, text)
-    return Length(syllables(text, version.tag), room, spoken, slot, spread, spoken / comfortable, pace.takes)
+    return Length(
+        syllables(spoken_text(text), version.tag), room, spoken, slot, spread, spoken / comfortable, pace.takes
+    )

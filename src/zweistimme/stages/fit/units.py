@@ -59,9 +59,10 @@ def unit_input(given: PlanInput, units: Units) -> PlanInput:
     return PlanInput(**taken, line=units.line, most_before=most_before, programme_end=given.programme_end)
 
 
-def by_lines(plan: Plan, units: Units, given: PlanInput) -> Plan:
-    """The plan of lines from that of their units: each from its first phrase to its last; a tempo is that of all its
-    speech, and what its pauses gave is what all of them did."""
+def by_lines(plan: Plan, units: Units, given: PlanInput, whole: PlanInput) -> Plan:
+    """The plan of lines from that of their units, whose input is *given* (that of the lines is *whole*): each from
+    its first phrase to its last. A tempo is that of all its speech; what pauses gave is what those within phrases
+    did, and what those between them are shorter than the voice made them."""
     if not units.matches:
         return plan
     n = len(units.first)
@@ -69,26 +70,17 @@ def by_lines(plan: Plan, units: Units, given: PlanInput) -> Plan:
     start = plan.start[units.first]
     length = plan.start[last] + plan.length[last] - start
     body = given.speech - given.spare_pause
-    spoken = _summed(_body(plan, units, given) / plan.tempo, units.line, n)
-    kept = length - spoken  # what is no speech: pauses, those between phrases among them
-    natural = given.spare_pause
-    pieces = np.array([k in units.matches for k in range(n)])
-    overflow = _summed(plan.overflow, units.line, n)
-    cut = np.where(pieces, natural - kept - overflow, plan.pause_cut[units.first])
-    tempo = np.where(pieces, body / np.maximum(spoken, 1e-3), plan.tempo[units.first])
+    spoken = _summed(body / plan.tempo, units.line, n)
+    natural_gaps = whole.speech - _summed(given.speech, units.line, n)
+    cut = _summed(plan.pause_cut, units.line, n) + natural_gaps - (length - _summed(plan.length, units.line, n))
     clash = np.zeros(n)
     np.maximum.at(clash, units.line, plan.clash)
     others = np.full(n, -1, dtype=np.int64)
     for unit in np.flatnonzero(plan.clash_with >= 0).tolist():
         if plan.clash[unit] == clash[units.line[unit]]:
             others[units.line[unit]] = units.line[plan.clash_with[unit]]
-    return Plan(start, length, tempo, cut, overflow, clash, others, plan.cost)
-
-
-def _body(plan: Plan, units: Units, given: PlanInput) -> Floats:
-    """The speech of each unit that can be stretched, in seconds."""
-    made = unit_input(given, units)
-    return made.speech - made.spare_pause
+    tempo = _summed(body, units.line, n) / np.maximum(spoken, 1e-3)
+    return Plan(start, length, tempo, cut, _summed(plan.overflow, units.line, n), clash, others, plan.cost)
 
 
 def _summed(values: Floats, line: Ints, count: int) -> Floats:
@@ -99,10 +91,8 @@ def placed_phrases(plan: Plan, units: Units, k: int) -> tuple[PlacedPhrase, ...]
     """The phrases of a line where the plan puts them; none where it is placed as a whole."""
     found = []
     for place, one in enumerate(units.matches.get(k, ()), int(units.first[k])):
-        start, end = (
-            seconds_to_us(float(plan.start[place])),
-            seconds_to_us(float(plan.start[place] + plan.length[place])),
-        )
+        start = seconds_to_us(float(plan.start[place]))
+        end = seconds_to_us(float(plan.start[place] + plan.length[place]))
         cut = seconds_to_us(float(plan.pause_cut[place]))
         found.append(PlacedPhrase(start, end - start, one.take_start_samples, one.take_end_samples, cut))
     return tuple(found)

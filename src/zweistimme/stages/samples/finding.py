@@ -5,10 +5,13 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
+from contextlib import ExitStack
+from dataclasses import replace
 from typing import Final
 
 import numpy as np
 
+from zweistimme.media.sound_reader import SoundReader
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Segment
@@ -39,13 +42,16 @@ def clean_stretches(work: Work, speaker_id: str) -> list[Sample]:
         raise EditError("Nobody of this name speaks alone for a second. Record samples, or give files.")
     tones = delivery_kinds(work, [one for one in segments if one.speaker_id == speaker_id])
     found: dict[str, list[tuple[Segment, Sample]]] = {}
-    with open_sound(work, programme.sound) as reader:
+    bed = programme.bed if programme.bed and within_reach(work.cache, programme.bed) else None
+    with ExitStack() as opened:
+        reader = opened.enter_context(open_sound(work, programme.sound))
+        under = opened.enter_context(open_sound(work, bed)) if bed else None
         for done, segment in enumerate(own):
             around = round(_AROUND_S * RATE)
             start, end = us_to_samples(segment.start_us) - around, us_to_samples(segment.end_us) + around
             samples = reader.mono(max(0, start), end - max(0, start))
             tone = tones.get(segment.id, PLAIN)
-            found.setdefault(tone, []).append((segment, _looked_at(work, segment, samples, tone)))
+            found.setdefault(tone, []).append((segment, _looked_at(segment, samples, tone, under)))
             work.report((done + 1) / len(own))
     chosen = [pair for some in found.values() for pair in _cleanest(some)]
     return [sample for _, sample in sorted(chosen, key=lambda pair: pair[0].start_us)]
@@ -65,18 +71,15 @@ def _alone(segments: Sequence[Segment]) -> list[Segment]:
     return found
 
 
-def _looked_at(work: Work, segment: Segment, samples: Mono, tone: str) -> Sample:
+def _looked_at(segment: Segment, samples: Mono, tone: str, bed: SoundReader | None) -> Sample:
     """A stretch with what is under it: told by its own pauses and, where there is a bed, by how loud that is there."""
     one = of_clip(segment.id, samples, segment.text, tone)
-    programme = work.project.programme
-    bed = programme.bed if programme else None
-    if bed is None or not within_reach(work.cache, bed):
+    if bed is None:
         return one
     start = us_to_samples(segment.start_us)
-    with open_sound(work, bed) as reader:
-        under = reader.mono(start, us_to_samples(segment.end_us) - start)
+    under = bed.mono(start, us_to_samples(segment.end_us) - start)
     over_db = float(decibels(_rms(one.samples)) - decibels(_rms(under)))
-    return Sample(one.source, one.samples, one.text, one.tone, min(one.snr_db, over_db), one.clipped)
+    return replace(one, snr_db=min(one.snr_db, over_db))
 
 
 def _rms(samples: Mono) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
@@ -17,15 +16,14 @@ from zweistimme.engines.extra_roles import (
     VoiceSample,
 )
 from zweistimme.engines.offers import Cost, Role
-from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
+from zweistimme.engines.protocol import RecognitionQuestion
 from zweistimme.engines.registry import engine
 from zweistimme.engines.voices import split_voice, voice_ref
 from zweistimme.engines.wire import flac_base64
 from zweistimme.project.errors import EditError
 from zweistimme.project.writing import joined
-from zweistimme.sound.arrays import Mono
 from zweistimme.stages.cast.shortlist import shortlist, take_off_shortlist
-from zweistimme.stages.recognitions import Piece, recognised
+from zweistimme.stages.recognitions import piece_of, recognised
 from zweistimme.stages.samples.consents import MadeFrom, drop_consent, keep_consent
 from zweistimme.stages.samples.sample import Sample
 from zweistimme.stages.work import Work
@@ -82,18 +80,10 @@ def said_in_samples(work: Work, name: str, language: str, samples: Sequence[Samp
         return list(samples)
     asked = engine(name)
     check_role(asked.info(), Role.RECOGNISE, name)
-    pieces = [Piece(_source(samples[number].samples), _checksum(samples[number].samples)) for number in open_]
+    pieces = [piece_of(samples[number].samples) for number in open_]
     heard = recognised(work, asked, pieces, RecognitionQuestion((language,)))
     texts = {
         number: joined([word.text for segment in one.segments for word in segment.words])
         for number, one in zip(open_, heard, strict=True)
     }
     return [replace(one, text=texts.get(number, one.text)) for number, one in enumerate(samples)]
-
-
-def _source(samples: Mono) -> SoundSource:
-    return SoundSource(lambda start, count: samples[start : start + count], len(samples))
-
-
-def _checksum(samples: Mono) -> str:
-    return hashlib.sha256(samples.tobytes()).hexdigest()

@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+from rapidfuzz.distance import Levenshtein
 
 from zweistimme.engines.offers import Role
-from zweistimme.engines.protocol import RecognitionQuestion, SoundSource
+from zweistimme.engines.protocol import RecognitionQuestion
 from zweistimme.engines.registry import engine
-from zweistimme.memory.likeness import likeness, normal
+from zweistimme.memory.likeness import normal
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_name, language_of, spoken_tag
-from zweistimme.project.writing import joined
+from zweistimme.project.writing import joined, spoken_text
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.engine_choice import engine_for
-from zweistimme.stages.recognitions import Piece, recognised
+from zweistimme.stages.recognitions import piece_of, recognised
 from zweistimme.stages.work import Work
 
 _ALIKE: Final = 0.5
@@ -49,11 +49,11 @@ def lines_of_clips(work: Work, tag: str, clips: Sequence[tuple[str, Mono]]) -> l
             "number of their line.",
             name=name, language=language_name(tag),
         )  # fmt: skip
-    pieces = [Piece(_source(samples), hashlib.sha256(samples.tobytes()).hexdigest()) for _, samples in clips]
+    pieces = [piece_of(samples) for _, samples in clips]
     heard = recognised(work, asked, pieces, RecognitionQuestion((spoken_tag(tag),)))
     texts = [joined([word.text for segment in one.segments for word in segment.words]) for one in heard]
     lines = find_version(work.project, tag).lines
-    wordings = [lines[one.id].text if one.id in lines else "" for one in spoken_segments(work.project)]
+    wordings = [spoken_text(lines[one.id].text) if one.id in lines else "" for one in spoken_segments(work.project)]
     places = placed_texts(texts, wordings)
     return [
         PlacedClip(clip_name, text, None if place is None else place + 1)
@@ -68,20 +68,19 @@ def placed_texts(texts: Sequence[str], wordings: Sequence[str]) -> list[int | No
     >>> placed_texts(["the boats come", "good night", ""], ["Good night.", "The boats come in.", "Yes."])
     [1, 0, None]
     """
+    from rapidfuzz.process import cdist
     from scipy.optimize import linear_sum_assignment
 
     if not texts or not wordings:
         return [None] * len(texts)
     said, written = [normal(one) for one in texts], [normal(one) for one in wordings]
-    alike = np.array([[likeness(one, other) if one and other else 0.0 for other in written] for one in said])
+    alike = cdist(said, written, scorer=Levenshtein.normalized_similarity, workers=-1)
+    alike *= np.array([bool(one) for one in said])[:, None] & np.array([bool(one) for one in written])[None, :]
     rows, columns = linear_sum_assignment(-alike)
     found: list[int | None] = [None] * len(texts)
+    kinds = np.unique(written, return_inverse=True)[1]  # lines that say the same are no rivals
     for row, column in zip(rows.tolist(), columns.tolist(), strict=True):
-        others = [alike[row, k] for k in range(len(written)) if written[k] != written[column]]
-        if alike[row, column] >= _ALIKE and alike[row, column] - max(others, default=0.0) >= _APART:
+        rival = float(np.max(alike[row], where=kinds != kinds[column], initial=0.0))
+        if alike[row, column] >= _ALIKE and alike[row, column] - rival >= _APART:
             found[row] = column
     return found
-
-
-def _source(samples: Mono) -> SoundSource:
-    return SoundSource(lambda start, count: samples[start : start + count], len(samples))

@@ -103,10 +103,18 @@ def unnumbered(folder: Path) -> list[Path]:
 
 def _heard(work: Work, tag: str, folder: Path) -> list[tuple[int, Path]]:
     """Clips without a number, each with the number of the line that is heard in it; what is like none is said."""
-    read = [(path, _mono(path, work)) for path in unnumbered(folder)]
-    by_name = {path.name: path for path, _ in read}
-    found = []
-    for one in lines_of_clips(work, tag, [(path.name, samples) for path, samples in read]):
+    by_name, read, found = {path.name: path for path in unnumbered(folder)}, [], []
+    for name, path in by_name.items():
+        try:
+            read.append((name, _mono(path, work)))
+        except MediaError as error:
+            work.say(Finding("file-unusable", {"file": name, "why": error.finding}))
+    try:
+        placed = lines_of_clips(work, tag, read) if read else []
+    except EngineError as error:  # those with a number are taken all the same
+        work.say(error.finding)
+        return []
+    for one in placed:
         if one.number is None:
             work.say(Finding("clip-of-no-line", {"file": one.name, "text": one.text or "–"}))
         else:

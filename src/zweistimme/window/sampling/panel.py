@@ -52,7 +52,7 @@ class SamplingPanel(QWidget):
     record_wanted = pyqtSignal()
     _found = pyqtSignal(str, list)
     _texts = pyqtSignal(list)
-    _made = pyqtSignal(str, str)
+    _made = pyqtSignal(str, str, str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -215,18 +215,20 @@ class SamplingPanel(QWidget):
         samples, speaker = self.table.wanted(), self._speaker
         self._read(
             _MAKE,
-            lambda work: self._made.emit(speaker, make_voice(work, name, called, languages, samples, consent)),
+            lambda work: self._made.emit(speaker, tag, make_voice(work, name, called, languages, samples, consent)),
         )
 
-    def _take_voice(self, speaker: str, voice: str) -> None:
-        """Offer to give it to the person."""
+    def _take_voice(self, speaker: str, tag: str, voice: str) -> None:
+        """Offer to give it to the person it was made for, as long as the version it was made for is on the desk."""
         self._desk.book.refresh()
+        people = self._desk.project.speakers
+        if tag != self._desk.tag or self._desk.version is None or speaker not in people:
+            self._desk.notice("done", tr("The voice {voice} is made.", voice=voice))
+            return
         buttons = QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No
-        words = tr("The voice {voice} is made. Give it to {name}?", voice=voice, name=self.person.currentText())
-        if self._desk.version is not None and speaker in self._desk.project.speakers:
-            answer = QMessageBox.question(self, tr(NAME), words, buttons)
-            if answer == QMessageBox.StandardButton.Yes:
-                give_voice(self._desk, speaker, voice)
+        words = tr("The voice {voice} is made. Give it to {name}?", voice=voice, name=people[speaker].name)
+        if QMessageBox.question(self, tr(NAME), words, buttons) == QMessageBox.StandardButton.Yes:
+            give_voice(self._desk, speaker, voice)
 
     def remove_it(self) -> None:
         """Have a voice removed everywhere."""

@@ -4,16 +4,19 @@ struck."""
 from __future__ import annotations
 
 from collections import deque
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Final, Protocol
 
 from PyQt6.QtCore import QObject
 
 from zweistimme.messages import tr
+from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.model import TakeKind
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.recording import Heard, heard, keep_take
+from zweistimme.stages.work import Work
 from zweistimme.window.bridge import Desk
 
 _SILENT_S: Final = 0.9
@@ -149,6 +152,15 @@ class Session(QObject):
         room_db = self._recorder.room.level_db
         if self._desk.jobs.start("Record a take", lambda work: keep_take(work, tag, segment_id, sound, room_db)):
             self._kept.popleft()
+
+    def close(self) -> None:
+        """End it, and store what still waits for another run: nobody says it again."""
+        self.end()
+        work = Work.on(self._desk.document, lambda label, edit: self._desk.store(label, edit))
+        while self._kept:
+            tag, segment_id, sound = self._kept.popleft()
+            with suppress(ZweistimmeError):  # its line is gone meanwhile
+                keep_take(work, tag, segment_id, sound, self._recorder.room.level_db)
 
     def strike(self) -> None:
         """Say this line once more; before it has begun, the one before."""

@@ -234,7 +234,8 @@ class RecordPanel(QWidget):
         self._show()
 
     def close_parts(self) -> None:
-        """Let go of the device."""
+        """Keep what was recorded and still waits, then let go of the device."""
+        self.session.close()
         self.stop()
 
     # line after line
