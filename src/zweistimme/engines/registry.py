@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.metadata import entry_points
@@ -20,6 +21,19 @@ def engine(name: str = BUNDLED) -> Engine:
     if name == BUNDLED:
         return _bundled()
     return _connected(find_connection(name))
+
+
+def answering(names: Iterable[str]) -> dict[str, Engine]:
+    """Those of the named engines that are there and say what they offer; why another does not is for its test."""
+    there: dict[str, Engine] = {}
+    for name in names:
+        try:
+            asked = engine(name)
+            asked.info()
+        except ZweistimmeError:
+            continue
+        there[name] = asked
+    return there
 
 
 @lru_cache(maxsize=1)

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zweistimme.engines.registry import engine
+from zweistimme.engines.registry import answering
 from zweistimme.project.auditions import Audition
-from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project, Segment
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.audition import (
@@ -76,13 +75,5 @@ def levels_of(work: Work, speaker: str) -> Levels:
 def alike(project: Project, tag: str, speaker: str, names: Sequence[str]) -> Alike:
     """The voices of engines that can be cast, those most like a person first. An engine that does not answer has
     none."""
-    engines = {}
-    for name in names:
-        try:
-            asked = engine(name)
-            asked.info()
-            engines[name] = asked
-        except ZweistimmeError:  # the Engines page says why
-            continue
-    made = voice_map(project, tag, on_offer(project, tag, engines))
+    made = voice_map(project, tag, on_offer(project, tag, answering(names)))
     return Alike(speaker, tag, tuple(made.voices[place].ref for place in made.nearest(speaker).tolist()))

@@ -9,7 +9,7 @@ from functools import partial
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from zweistimme.engines.registry import engine
+from zweistimme.engines.registry import answering
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.model import Project
 from zweistimme.stages.cast import on_offer, to_measure
@@ -61,14 +61,7 @@ class MapMaker(QObject):
 
 
 def _made(project: Project, tag: str, names: tuple[str, ...]) -> MadeMap:
-    engines, problem = {}, ""
-    for name in names:
-        try:
-            asked = engine(name)
-            asked.info()
-            engines[name] = asked
-        except ZweistimmeError:  # the Engines page says why
-            continue
+    engines, problem = answering(names), ""
     offered = on_offer(project, tag, engines)
     try:
         listed = dict(shortlist())
