@@ -15,7 +15,7 @@ from helpers import speechlike
 from zweistimme.media.ahead import ahead
 from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
-from zweistimme.media.encode import write_wav, written_wavs
+from zweistimme.media.encode import SoundFormat, write_wav, written_sounds
 from zweistimme.media.mux import write_sound_file
 from zweistimme.media.sound_reader import SoundReader
 
@@ -82,10 +82,11 @@ def test_encoding_that_fails_leaves_no_file_and_no_thread(tmp_path: Path, monkey
 
 def test_several_files_appear_together_or_not_at_all(tmp_path: Path) -> None:
     paths = [tmp_path / "a.wav", tmp_path / "b.wav"]
-    with pytest.raises(ValueError, match="full scale"), written_wavs(paths, [2, 1], 100) as (_, other):
+    files = [(paths[0], SoundFormat(2)), (paths[1], SoundFormat(1))]
+    with pytest.raises(ValueError, match="full scale"), written_sounds(files, 100) as (_, other):
         other.write(np.full((1, 100), 1.5, np.float32))
     assert not list(tmp_path.iterdir())
-    with written_wavs(paths, [2, 1], 100) as (one, other):
+    with written_sounds(files, 100) as (one, other):
         given = np.random.default_rng(0).uniform(-1, 1, (2, 100)).astype(np.float32)
         kept = one.write(given)
         other.write(np.zeros((1, 100), np.float32))

@@ -15,7 +15,8 @@ from zweistimme.project.delivery_edits import set_mix
 from zweistimme.project.edits import add_version, set_version_style
 from zweistimme.project.errors import EditError
 from zweistimme.project.line_edits import put_translation, set_line_text
-from zweistimme.project.model import MixSettings, Preference, Project, Style
+from zweistimme.project.mix_settings import MixSettings
+from zweistimme.project.model import Preference, Project, Style
 from zweistimme.project.progress import Mark, Step, marks_of, progress
 from zweistimme.project.reshape import merge_segments, split_segment
 from zweistimme.project.speaker_edits import assign_speaker

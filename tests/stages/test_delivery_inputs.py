@@ -18,19 +18,23 @@ from zweistimme.project import edits, model
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
-from zweistimme.project.model import Delivery, MixSettings, Pin, Project, Speaker, Style, TakeKind, Word
+from zweistimme.project.mix_settings import Beneath, MixSettings, Place
+from zweistimme.project.model import Delivery, Pin, Project, Speaker, Style, TakeKind, Word
 from zweistimme.project.programme import SoundPick
 from zweistimme.project.progress import delivery_made_from
 from zweistimme.project.sayings import Saying
+from zweistimme.project.sound_delivery import SoundPreset
 from zweistimme.project.terms import Term
 from zweistimme.project.times import RATE
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions
+from zweistimme.stages.file_names import slug
 from zweistimme.stages.fit import fit
-from zweistimme.stages.handover.deliver import hand_over, slug
+from zweistimme.stages.handover.deliver import hand_over
 from zweistimme.stages.intake import Intake
-from zweistimme.stages.mix import write_mix
+from zweistimme.stages.mix import write_sounds
+from zweistimme.stages.mix.wanted_files import house_files, preset_files
 from zweistimme.store.document import Document
 
 TAG = "de-DE"
@@ -65,6 +69,14 @@ FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("MixSettings", "loudness_lufs"): lambda _: -20.0,
     ("MixSettings", "true_peak_dbtp"): lambda _: -20.0,
     ("MixSettings", "duck_db"): lambda _: -9.0,
+    ("MixSettings", "beneath"): lambda _: Beneath.ROOM_TONE,
+    ("MixSettings", "giving"): lambda giving: replace(giving, look_ahead_us=400_000),
+    ("MixSettings", "treatment"): lambda treatment: replace(treatment, line_levels=False),
+    ("Segment", "on_screen"): lambda seen: not seen,
+    ("Segment", "place"): lambda _: Place.TELEPHONE,
+    ("Version", "mix"): lambda _: MixSettings(-20.0),
+    ("Version", "presets"): lambda _: ("own", "archive"),
+    ("Project", "presets"): lambda _: {"own": SoundPreset(-35.0)},
 }
 """What a hand-over is made from, and a change of each."""
 NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
@@ -75,7 +87,6 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "sayings"): lambda _: {"de Joe": Saying("Joe", "de", like="Dscho")},
     ("Project", "segments_made"): lambda _: 90,
     ("Project", "follow"): lambda on: not on,
-    ("Segment", "on_screen"): lambda seen: not seen,
     ("Segment", "fillers"): lambda _: (Word("uh", 600_000, 700_000, filler=True),),
     ("Segment", "respoken"): lambda _: "abc",
     ("Line", "made_from"): lambda _: "x",
@@ -121,11 +132,12 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
 """What it is not made from: here there is no bed, and it is no voice-over."""
 WHOLE = {
     ("Project", "programme"), ("Project", "segments"), ("Project", "versions"), ("Project", "mix"), ("Segment", "id"),
+    ("MixSettings", "room_db"),
     ("Segment", "speaker_id"), ("Line", "segment_id"), ("Line", "take_id"), ("Take", "id"), ("Take", "segment_id"),
     ("Placement", "segment_id"), ("Placement", "take_id"), ("Version", "tag"), ("Version", "lines"),
     ("Version", "takes"), ("Version", "placements"),
 }  # fmt: skip
-"""Ids, and what holds the rest."""
+"""Ids, what holds the rest, and what only a room lets hear."""
 
 
 @pytest.fixture(scope="module")
@@ -151,7 +163,8 @@ def document(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Document]:
     lines = {**version.lines, first.segment_id: replace(first, text=LONG)}
     document.apply("x", lambda p: replace(
         p, segments=given.segments, speakers=given.speakers,
-        versions={TAG: replace(version, takes=takes, lines=lines)}, title=other[:8],
+        presets={"own": SoundPreset(-30.0)},
+        versions={TAG: replace(version, takes=takes, lines=lines, presets=("own",))}, title=other[:8],
     ))  # fmt: skip
     fit(work_on(document), TAG)
     FED["Take", "clip"] = lambda _: other
@@ -174,7 +187,10 @@ def handed_over(document: Document, project: Project, folder: Path) -> str:
     """A digest of all that is handed over: sound, captions, and how it is called."""
     work = replace(work_on(document), project=project)
     mix, voice = folder / "mix.wav", folder / "voice.wav"
-    write_mix(work, TAG, mix, voice)
+    wanted = house_files(project, project.versions[TAG], mix, voice)
+    wanted += preset_files(project, project.versions[TAG], folder, "x")
+    write_sounds(work, TAG, wanted)
+    sounds = b"".join(one.path.read_bytes() for one in wanted)
     rules = rules_for(TAG, project.caption_limits.get(TAG))
     captions = (
         dub_captions(project, TAG, document.clips, rules),
@@ -182,7 +198,7 @@ def handed_over(document: Document, project: Project, folder: Path) -> str:
     )
     named = (slug(project.title), project.title, project.source_tag)
     told = repr((captions, named)).encode()
-    return hashlib.sha256(mix.read_bytes() + voice.read_bytes() + told).hexdigest()
+    return hashlib.sha256(sounds + told).hexdigest()
 
 
 def changed(project: Project, kind: str, name: str, change: Callable[[Any], Any]) -> Project:

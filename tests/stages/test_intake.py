@@ -15,13 +15,12 @@ from zweistimme.media.probe import file_checksum
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import Cancelled, EditError, MediaError, StoreError
 from zweistimme.project.model import Project
-from zweistimme.project.picks import pick_from, pick_text, sound_key
+from zweistimme.project.picks import is_bed_the_rest, pick_from, pick_text, sound_key
 from zweistimme.project.programme import Programme, SoundPick, SoundTrack
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import set_transcript
 from zweistimme.stages.bring_in import bring_in, bring_in_bed, gone, unfinished
 from zweistimme.stages.intake import Intake, check, propose, with_rest_as_bed
-from zweistimme.stages.mix.levels import is_rest
 from zweistimme.stages.work import open_sound
 from zweistimme.store.document import Document
 
@@ -156,6 +155,6 @@ def test_the_rest_of_a_track_is_told_from_a_whole_one_with_the_dialogue_in_it(tm
     track = SoundTrack("/a.wav", 1, "0" * 64, 1, RATE, 6, SoundPick((1,), "FC"))
     rest = replace(track, pick=SoundPick((1,), "-FC"))
     project = Project("x", "en-GB", Programme(track, bed=rest))
-    assert is_rest(project)
+    assert is_bed_the_rest(project.programme)
     whole = replace(track, pick=SoundPick())
-    assert not is_rest(replace(project, programme=Programme(whole, bed=rest)))
+    assert not is_bed_the_rest(Programme(whole, bed=rest))

@@ -7,10 +7,11 @@ import pytest
 
 from helpers import speechlike
 from zweistimme.project.errors import Cancelled
+from zweistimme.project.sound_delivery import Channels, LoudnessOf, SoundPreset
 from zweistimme.sound.arrays import amplitude
 from zweistimme.sound.limiter import TruePeakLimiter
 from zweistimme.sound.loudness import EnergyMeter, Loudness, measure
-from zweistimme.stages.mix.measure import MOST_LIMITING_DB, MixMeasure, measured_mix
+from zweistimme.stages.mix.measure import LAYOUTS, MOST_LIMITING_DB, LayoutMeasure, MixMeasure, measured_mix
 from zweistimme.stages.work import SharedReport
 
 RATE = 48_000
@@ -28,8 +29,13 @@ def lanes(seed: int) -> tuple[np.ndarray, np.ndarray]:
     return dub, under.astype(np.float32)
 
 
-def in_blocks(dub: np.ndarray, under: np.ndarray, size: int) -> MixMeasure:
-    return measured_mix((dub[k : k + size], under[:, k : k + size]) for k in range(0, len(dub), size))
+def in_blocks(dub: np.ndarray, under: np.ndarray, size: int, *layouts: Channels) -> MixMeasure:
+    blocks = ((dub[k : k + size], under[:, k : k + size]) for k in range(0, len(dub), size))
+    return measured_mix(blocks, layouts or (Channels.STEREO,))
+
+
+def in_stereo(dub: np.ndarray, under: np.ndarray, size: int = 10 * RATE) -> LayoutMeasure:
+    return in_blocks(dub, under, size).layouts[Channels.STEREO]
 
 
 def limited(dub: np.ndarray, under: np.ndarray, gain_db: float, ceiling: float) -> Loudness:
@@ -41,10 +47,12 @@ def limited(dub: np.ndarray, under: np.ndarray, gain_db: float, ceiling: float) 
 @pytest.mark.parametrize("size", [10 * RATE, 7_919])
 def test_lanes_and_mix_are_measured_as_if_each_were_heard_alone(size: int) -> None:
     dub, under = lanes(1)
-    found, mix = in_blocks(dub, under, size), measure(under + dub[None, :])
-    assert found.integrated_lufs == pytest.approx(mix.integrated_lufs, abs=1e-4)
-    assert found.true_peak_dbtp == pytest.approx(mix.true_peak_dbtp, abs=1e-3)
-    for lane, energies in ((dub[None, :], found.dub), (under, found.under)):
+    found = in_blocks(dub, under, size, *Channels)
+    for channels, matrix in LAYOUTS.items():
+        mix, layout = measure(matrix @ np.stack((dub, *under))), found.layouts[channels]
+        assert layout.integrated_lufs == pytest.approx(mix.integrated_lufs, abs=1e-4)
+        assert layout.true_peak_dbtp == pytest.approx(mix.true_peak_dbtp, abs=1e-3)
+    for lane, energies in ((dub[None, :], found.dub), (under, found.sides)):
         meter = EnergyMeter(len(lane))
         meter.feed(np.ascontiguousarray(lane))
         assert energies == pytest.approx(meter.energies(), rel=1e-3, abs=1e-9)
@@ -54,7 +62,7 @@ def test_lanes_and_mix_are_measured_as_if_each_were_heard_alone(size: int) -> No
 @pytest.mark.parametrize("gain_db", [-6.0, 2.0, 6.0])
 def test_how_loud_the_limited_mix_will_be_is_known_beforehand(seed: int, gain_db: float) -> None:
     dub, under = lanes(seed)
-    found = in_blocks(dub, under, 10 * RATE)
+    found = in_stereo(dub, under)
     gain_db = min(gain_db, found.most_gain_db(-1.0))
     assert found.limited_lufs(gain_db, -1.0) == pytest.approx(
         limited(dub, under, gain_db, -1.0).integrated_lufs, abs=0.1
@@ -63,22 +71,31 @@ def test_how_loud_the_limited_mix_will_be_is_known_beforehand(seed: int, gain_db
 
 def test_the_gain_that_is_found_makes_the_limited_mix_as_loud_as_wanted() -> None:
     dub, under = lanes(2)
-    found = in_blocks(dub, under, 10 * RATE)
+    found = in_stereo(dub, under)
     for wanted in (-30.0, -23.0, found.integrated_lufs + 2.5):
         gain_db = found.gain_db(wanted, -1.0)
         assert limited(dub, under, gain_db, -1.0).integrated_lufs == pytest.approx(wanted, abs=0.1)
 
 
+def test_dialogue_is_brought_to_its_loudness_whatever_lies_beside_it() -> None:
+    dub, under = lanes(2)
+    preset = SoundPreset(-27.0, -2.0, LoudnessOf.DIALOGUE)
+    for louder in (1.0, 0.3):
+        gain_db = in_blocks(dub, under * np.float32(louder), 10 * RATE).gain_db(preset)
+        alone = measure(np.stack((dub, dub)) * np.float32(amplitude(gain_db)))
+        assert alone.integrated_lufs == pytest.approx(-27.0, abs=0.05)
+
+
 def test_a_mix_is_not_crushed_for_the_sake_of_its_loudness() -> None:
     dub, under = lanes(3)
-    found = in_blocks(dub, under, 10 * RATE)
+    found = in_stereo(dub, under)
     assert found.gain_db(0.0, -1.0) == pytest.approx(-1.0 - found.true_peak_dbtp + MOST_LIMITING_DB)
 
 
 def test_silence_and_what_is_hardly_there_have_no_gain() -> None:
-    nothing = measured_mix(iter(()))
+    nothing = measured_mix(iter(())).layouts[Channels.STEREO]
     assert nothing.gain_db(-23.0, -1.0) == 0.0
-    short = in_blocks(np.zeros(1_000, np.float32), np.zeros((2, 1_000), np.float32), 300)
+    short = in_stereo(np.zeros(1_000, np.float32), np.zeros((2, 1_000), np.float32), 300)
     assert short.gain_db(-23.0, -1.0) == 0.0
     assert short.true_peak_dbtp <= -199
 

@@ -20,7 +20,8 @@ from zweistimme.media.probe import file_checksum
 from zweistimme.project import cast_edits, delivery_edits, edits, line_edits, transcript
 from zweistimme.project.errors import Cancelled, EngineError, FormatError, MediaError, MissingVoices, StoreError
 from zweistimme.project.facts import fresh_take, lines_without_take
-from zweistimme.project.model import MixSettings, Project, Style, TakeKind
+from zweistimme.project.mix_settings import MixSettings
+from zweistimme.project.model import Project, Style, TakeKind
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.sentences import sentence_of
@@ -290,7 +291,7 @@ def test_the_hand_over_is_complete_and_measured(demo: Document, tmp_path: Path) 
     paths = hand_over(work_on(demo), ["de-DE", "es-ES"], out)
     assert sorted(path.name for path in out.iterdir()) == sorted(path.name for path in paths)
     manifest = json.loads((out / MANIFEST).read_text())
-    assert (manifest["format"], manifest["version"]) == ("zweistimme-manifest", 2)
+    assert (manifest["format"], manifest["version"]) == ("zweistimme-manifest", 3)
     by_kind: dict[str, list[dict]] = {}
     for entry in manifest["files"]:
         assert file_checksum(out / entry["name"]) == entry["sha256"]

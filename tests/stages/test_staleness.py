@@ -17,9 +17,11 @@ from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
+from zweistimme.project.mix_settings import MixSettings, Place
 from zweistimme.project.model import Line, Pin, Project, Speaker, Style, Word
 from zweistimme.project.progress import Step, progress
 from zweistimme.project.sayings import Saying
+from zweistimme.project.sound_delivery import SoundPreset
 from zweistimme.project.terms import Term
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin, OriginKind
 from zweistimme.stages.cast import spoken_language, stand_ins
@@ -40,6 +42,10 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "sayings"): lambda _: {"de Guten": Saying("Guten", "de", like="Guhten")},
     ("Project", "caption_limits"): lambda _: {"de-DE": model.CaptionLimits(lines=1)},
     ("Project", "speakers"): lambda people: {**people, "p1": Speaker("p1", "Mira", 210.0)},
+    ("Project", "presets"): lambda _: {"own": SoundPreset(-20.0)},
+    ("Version", "presets"): lambda _: ("archive",),
+    ("Version", "mix"): lambda _: MixSettings(-20.0),
+    ("Segment", "place"): lambda _: Place.TELEPHONE,
     ("Segment", "start_us"): lambda at: at - 400_000,
     ("Segment", "end_us"): lambda at: at + 900_000,
     ("Segment", "text"): lambda text: text + " And high.",

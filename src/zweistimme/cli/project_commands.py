@@ -38,9 +38,9 @@ from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.file_names import slug
 from zweistimme.stages.fit import fit as fit_stage
 from zweistimme.stages.handover import hand_over
-from zweistimme.stages.handover.deliver import slug
 from zweistimme.stages.mix import write_mix
 from zweistimme.store.document import Document
 

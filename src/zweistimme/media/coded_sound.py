@@ -65,7 +65,7 @@ def _frames(reader: SoundReader, size: int, kind: str) -> Iterator[list[AudioFra
 
     queue = AudioFifo()
     for sound in reader.blocks(_BLOCK_SAMPLES):
-        steps = _as_kind(sound if len(sound) == 2 else np.repeat(sound, 2, axis=0), kind)
+        steps = as_kind(sound if len(sound) == 2 else np.repeat(sound, 2, axis=0), kind)
         array = steps if kind.endswith("p") else steps.T.reshape(1, -1)
         block = AudioFrame.from_ndarray(np.ascontiguousarray(array), kind, "stereo")
         block.sample_rate, block.pts, block.time_base = RATE, queue.samples_written, _BASE
@@ -74,7 +74,7 @@ def _frames(reader: SoundReader, size: int, kind: str) -> Iterator[list[AudioFra
     yield queue.read_many(size, partial=True)
 
 
-def _as_kind(sound: Sound, kind: str) -> np.ndarray[Any, Any]:
+def as_kind(sound: Sound, kind: str) -> np.ndarray[Any, Any]:
     """Samples in the form an encoder wants: floats, or whole numbers with 24 significant bits where it takes them."""
     if kind.startswith("flt"):
         return sound

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Final
 
 from zweistimme.messages import msg
 from zweistimme.project.access import find_version, put_version, with_key, without_keys
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import CaptionLimits, Delivery, MixSettings, Project
+from zweistimme.project.mix_settings import MixSettings, mix_problem
+from zweistimme.project.model import CaptionLimits, Delivery, Project
+from zweistimme.project.sound_delivery import PRESETS, SoundPreset, preset_problem, presets_of
 
 MOST_LINES: Final = 2
 LINE_LETTERS: Final = (8.0, 80.0)
@@ -18,9 +21,52 @@ LONGEST_US: Final = (1_000_000, 30_000_000)
 GAP_US: Final = (0, 1_000_000)
 
 
-def set_mix(project: Project, mix: MixSettings) -> Project:
-    """Change how mixes are made."""
-    return replace(project, mix=mix)
+def set_mix(project: Project, mix: MixSettings, tag: str | None = None) -> Project:
+    """Change how mixes are made: all of them, or one version's own."""
+    if problem := mix_problem(mix):
+        raise EditError(problem)
+    if tag is None:
+        return replace(project, mix=mix)
+    return put_version(project, replace(find_version(project, tag), mix=mix))
+
+
+def mix_as_project(project: Project, tag: str) -> Project:
+    """Have a version mixed as the project says again."""
+    version = find_version(project, tag)
+    return put_version(project, replace(version, mix=None)) if version.mix is not None else project
+
+
+def put_preset(project: Project, name: str, preset: SoundPreset) -> Project:
+    """Give the project a form of sound deliveries, or change one; a name of ours is its own from then on."""
+    if problem := preset_problem(name, preset):
+        raise EditError(problem)
+    return replace(project, presets=with_key(project.presets, name, preset))
+
+
+def remove_preset(project: Project, name: str) -> Project:
+    """Take a form of its own from the project; versions that were handed over in it are not any more, unless it has a
+    name of ours, which then is ours again."""
+    if name not in project.presets:
+        raise EditError("The project has no preset {name} of its own.", name=name)
+    project = replace(project, presets=without_keys(project.presets, [name]))
+    if name in PRESETS:
+        return project
+    for tag, version in project.versions.items():
+        if name in version.presets:
+            left = tuple(one for one in version.presets if one != name)
+            project = put_version(project, replace(find_version(project, tag), presets=left))
+    return project
+
+
+def choose_presets(project: Project, tag: str, names: Iterable[str]) -> Project:
+    """Say in which forms the sound of a version is handed over, beside the mix that the video has."""
+    chosen = tuple(dict.fromkeys(names))
+    known = presets_of(project.presets)
+    for name in chosen:
+        if name not in known:
+            raise EditError("There is no preset {name}. There are: {names}.", name=name, names=", ".join(known))
+    version = find_version(project, tag)
+    return project if version.presets == chosen else put_version(project, replace(version, presets=chosen))
 
 
 def captioned(project: Project) -> list[str]:

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import astuple
 from functools import lru_cache
 
+from zweistimme.project.mix_settings import Beneath, MixSettings
 from zweistimme.project.model import (
     AS_USUAL,
     Failure,
@@ -24,8 +25,11 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.picks import sound_key
 from zweistimme.project.pronunciations import pronunciations_of
+from zweistimme.project.sound_delivery import presets_of
 from zweistimme.project.words import inner_pauses
 
+_MIXED_LIKE = 2
+"""Counted on where the same settings make another mix than before."""
 IMPORTED_VOICE = "a person"
 """What stands for the voice in the fingerprint of a take that no engine made."""
 
@@ -161,8 +165,9 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
     """A digest of what a hand-over has of one segment: mixes give way to speech, captions show what is said and
     written, levels follow who speaks."""
     words = [(word.text, word.start_us, word.end_us) for word in segment.words]
-    parts: list[object] = [segment.speaker_id, segment.start_us, segment.end_us, segment.text, words]
-    parts.append(line.text if line else None)
+    seen = (segment.on_screen, segment.place)
+    parts: list[object] = [segment.speaker_id, segment.start_us, segment.end_us, segment.text, words, seen]
+    parts += [line.text, line.manner.volume_db] if line else [None]
     if placement is not None and take is not None:
         parts += [placement.start_us, placement.length_us, placement.pauses_cut_us]
         parts += [astuple(one) for one in placement.phrases]
@@ -178,9 +183,7 @@ def delivery_fingerprint(project: Project, version: Version, heard: Iterable[byt
     bed = project.programme.bed if project.programme else None
     if project.programme:
         sounds = (sound_key(project.programme.sound), sound_key(bed) if bed else None)
-    mix, over = project.mix, version.style is Style.VOICE_OVER
-    under = (mix.bed_db if bed else None, mix.voice_over_duck_db if over else None if bed else mix.duck_db)
-    mixed = (mix.loudness_lufs, mix.true_peak_dbtp, over, under)
+    mixed = _mixed_from(mix_of(project, version), version, has_bed=bed is not None)
     people = [(speaker.id, speaker.name) for speaker in project.speakers.values()]
     head: list[object] = [project.title, project.source_tag, version.tag, mixed, sounds, people]
     # only where there are any, so that what was handed over before there were is not stale
@@ -189,9 +192,29 @@ def delivery_fingerprint(project: Project, version: Version, heard: Iterable[byt
         for tag in (project.source_tag, version.tag)
         if (limits := project.caption_limits.get(tag)) is not None
     ]
+    head += [[person, manner.volume_db] for person, manner in version.manners.items() if manner.volume_db]
+    own = presets_of(project.presets)
+    head += [[name, *astuple(own[name])] for name in version.presets if name in own]
     digest = hashlib.sha256(json.dumps(head, ensure_ascii=False).encode())
     digest.update(b"".join(heard))
     return digest.hexdigest()[:16]
+
+
+def mix_of(project: Project, version: Version) -> MixSettings:
+    """How a version is mixed: as it says itself, else as the project does."""
+    return version.mix or project.mix
+
+
+def _mixed_from(mix: MixSettings, version: Version, *, has_bed: bool) -> tuple[object, ...]:
+    """What of its settings a version's mix is made from, in its style and with a bed or without one."""
+    over = version.style is Style.VOICE_OVER
+    lies_there = has_bed and mix.beneath is Beneath.AS_THERE and not over
+    under: list[object] = [mix.beneath, mix.bed_db if has_bed else None]
+    if not lies_there:
+        depth_db = mix.voice_over_duck_db if over else mix.duck_db
+        under += [depth_db if mix.beneath is not Beneath.ROOM_TONE or over else None, *astuple(mix.giving)]
+    room_db = mix.room_db if mix.treatment.room else None
+    return (_MIXED_LIKE, mix.loudness_lufs, mix.true_peak_dbtp, over, under, astuple(mix.treatment), room_db)
 
 
 def lines_without_take(project: Project, version: Version) -> list[tuple[int, Segment]]:

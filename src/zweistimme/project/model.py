@@ -13,8 +13,10 @@ from typing import Final
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
+from zweistimme.project.mix_settings import MixSettings, Place
 from zweistimme.project.programme import Programme
 from zweistimme.project.sayings import Saying
+from zweistimme.project.sound_delivery import SoundPreset
 from zweistimme.project.terms import Term
 from zweistimme.project.voice_traits import VoiceTraits
 from zweistimme.project.wordings import LineNote, LineState, Offer, Origin
@@ -81,6 +83,7 @@ class Segment:
     """Sounds of hesitation heard in it, kept aside: no part of the text."""
     respoken: str = ""
     """The clip in which somebody said it again to have it written down, if anybody did."""
+    place: Place = Place.AS_SEEN
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,7 +245,9 @@ class Version:
     how a speaker's voice is to speak, *together* whether lines that answer each other are asked for together;
     *left_out* versions are worked on, and not handed over; *let_be* has, by line and kind, why a check is not to notice
     something (``checks.py``); *basis* is the version of the same language that it has its words from
-    (``regions.py``); *auditions* are lines spoken in other voices to hear which suits."""
+    (``regions.py``); *auditions* are lines spoken in other voices to hear which suits; *mix* is how this version is
+    mixed where that is not as the project says; *presets* are the names of the forms in which its sound is handed
+    over, beside the mix that the video has."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -261,6 +266,8 @@ class Version:
     basis: str = ""
     cast_chosen: tuple[str, ...] = ()
     auditions: Mapping[str, Audition] = field(default_factory=dict)
+    mix: MixSettings | None = None
+    presets: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -277,17 +284,6 @@ class CaptionLimits:
 
 
 @dataclass(frozen=True, slots=True)
-class MixSettings:
-    """How the mix is made. Levels in dB; loudness in LUFS; true peak in dBTP."""
-
-    loudness_lufs: float = -23.0
-    true_peak_dbtp: float = -1.0
-    bed_db: float = 0.0
-    duck_db: float = -18.0
-    voice_over_duck_db: float = -12.0
-
-
-@dataclass(frozen=True, slots=True)
 class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
     the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own,
@@ -295,7 +291,7 @@ class Project:
     *segments_made* is the highest number an id of a segment ever had, since none is given twice; *caption_limits* are
     by language tag, the source's among them; *follow* has lines that nobody has settled translated again once their
     original was corrected; *brief* is what everybody who translates has to know; *sayings* are how words are said, by
-    language and word."""
+    language and word; *presets* are forms of sound deliveries of its own, by name."""
 
     title: str
     source_tag: str
@@ -313,3 +309,4 @@ class Project:
     follow: bool = False
     brief: Brief = field(default_factory=Brief)
     sayings: Mapping[str, Saying] = field(default_factory=dict)
+    presets: Mapping[str, SoundPreset] = field(default_factory=dict)

@@ -6,7 +6,7 @@ import re
 from typing import Final
 
 from zweistimme.project.errors import EditError
-from zweistimme.project.programme import SoundPick, SoundTrack
+from zweistimme.project.programme import Programme, SoundPick, SoundTrack
 
 _FORM: Final = re.compile(r"(\d{1,3}(?:\+\d{1,3})*)(?::(-?[A-Z]{1,3}\d?(?:\+[A-Z]{1,3}\d?)*))?", re.ASCII)
 
@@ -42,3 +42,12 @@ def sound_key(track: SoundTrack) -> str:
     return (
         track.checksum if track.pick == SoundPick() else f"{track.checksum}-{pick_text(track.pick).replace(':', '_')}"
     )
+
+
+def is_bed_the_rest(programme: Programme | None) -> bool:
+    """Whether the bed is what the dialogue's own track has besides it, so that the dialogue has nothing of it."""
+    if programme is None or programme.bed is None:
+        return False
+    sound, bed = programme.sound, programme.bed
+    rest = bool(sound.pick.channels) and bed.pick.channels == f"-{sound.pick.channels}"
+    return rest and sound.path == bed.path and sound.pick.tracks == bed.pick.tracks

@@ -18,6 +18,7 @@ from zweistimme.project.access import (
     without_keys,
 )
 from zweistimme.project.errors import EditError
+from zweistimme.project.mix_settings import Place
 from zweistimme.project.model import Project, Segment, Speaker, Version, Word
 from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, retimed, says, spoken_words, squeezed, text_of
@@ -132,6 +133,12 @@ def set_on_screen(project: Project, segment_ids: Iterable[str], on_screen: bool)
     """Say whether the speaker is seen while saying this."""
     changed = [s for s in find_segments(project, segment_ids) if s.on_screen != on_screen]
     return put_segments(project, [replace(s, on_screen=on_screen) for s in changed]) if changed else project
+
+
+def set_place(project: Project, segment_ids: Iterable[str], place: Place) -> Project:
+    """Say in which place these lines are spoken, as it is heard."""
+    changed = [s for s in find_segments(project, segment_ids) if s.place is not place]
+    return put_segments(project, [replace(s, place=place) for s in changed]) if changed else project
 
 
 def insert_segment(project: Project, start_us: int, end_us: int, speaker_id: str, text: str = "") -> Project:

@@ -105,6 +105,14 @@ WORK: Final[Mapping[str, str]] = {
         "The {version} mix measures {loudness_lufs:.1f} LUFS: {wanted_lufs:.0f} cannot be reached with a true"
         " peak of {peak_dbtp:.0f} dBTP."
     ),
+    "range-too-wide": (
+        "The {version} mix for {preset} has a loudness range of {range_lu:.1f} LU; at most {most_lu:.0f} are wanted: "
+        "turn loud places down, or what lies under soft ones."
+    ),
+    "no-room-tone": (
+        "The original of {version} hardly pauses, so that no room tone can be told from it: it is silent under the dub "
+        "where somebody speaks. Give a bed, or have the original give way."
+    ),
     "lines-drowned": (
         "In {version} {lines:line is|lines are} softer than what is under them, at {places}{more}: turn the "
         "bed down, or give a bed where there is none."

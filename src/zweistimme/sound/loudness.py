@@ -14,6 +14,8 @@ from zweistimme.sound.k_weighting import HOP_SAMPLES, KWeighting
 from zweistimme.sound.true_peak import PeakMeter
 
 RATE: Final = 48_000
+WEIGHTS: Final = {1: (1.0,), 2: (1.0, 1.0), 6: (1.0, 1.0, 1.0, 0.0, 1.41, 1.41)}
+"""What the energy of each channel counts: in 5.1 the low one nothing, those behind more (BS.1770-5, table 3)."""
 _AT_ONCE: Final = 8 * RATE
 _FINE: Final = 5
 """So many parts a tenth of a second has where the loudest moment is looked for: it may begin anywhere."""
@@ -57,7 +59,8 @@ class EnergyMeter:
         if not len(channels[0]):
             rests = [weighting.rest().astype(np.float64) for weighting, _ in self._channels]
             channels = [(rest**2).mean(keepdims=True) if len(rest) else rest for rest in rests]
-        return np.sum(channels, axis=0)
+        weights = WEIGHTS.get(len(channels), (1.0,) * len(channels))
+        return np.sum([weight * one for weight, one in zip(weights, channels, strict=True)], axis=0)
 
 
 def _fed(weighting: KWeighting, energies: list[Floats], line: Mono, step_samples: int) -> None:
@@ -68,8 +71,8 @@ class LoudnessMeter:
     """Feed it blocks of sound at 48 kHz, then ask for the result. Memory: fifty numbers a second and channel."""
 
     def __init__(self, channels: int) -> None:
-        if channels not in (1, 2):
-            raise ValueError(f"loudness is measured for one or two channels, not {channels}")
+        if channels not in WEIGHTS:
+            raise ValueError(f"loudness is measured for one, two or six channels, not {channels}")
         self._energies = EnergyMeter(channels, HOP_SAMPLES // _FINE)
         self._peaks = PeakMeter(channels)
         self._waiting: list[Sound] = []

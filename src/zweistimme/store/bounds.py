@@ -13,8 +13,10 @@ from typing import Any, Final
 from zweistimme.messages import tr
 from zweistimme.project.auditions import Audition
 from zweistimme.project.delivery_edits import limits_problem
+from zweistimme.project.mix_settings import mix_problem
 from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, Take
 from zweistimme.project.programme import SoundTrack
+from zweistimme.project.sound_delivery import preset_problem
 
 LONGEST_US: Final = 1_000_000_000_000
 """Eleven days; no programme lasts longer."""
@@ -35,12 +37,21 @@ def problem_of(type_: type) -> Callable[[Any], str]:
 def _problem_of_head(value: Any) -> str:
     if not all(map(_speakable, getattr(value, "manners", {}).values())):
         return tr("nobody could speak so")
-    for limits in getattr(value, "caption_limits", {}).values():
-        if problem := limits_problem(limits):
-            return tr(problem)
+    if problem := _problem_of_deliveries(value):
+        return tr(problem)
     programme = getattr(value, "programme", None)
     tracks = (programme.sound, programme.bed) if programme is not None else ()
     return next(filter(None, map(_problem_of_track, filter(None, tracks))), "")
+
+
+def _problem_of_deliveries(head: Any) -> str:
+    """What is wrong with what captions, mixes and sound files are held to, untranslated."""
+    problems = [limits_problem(limits) for limits in getattr(head, "caption_limits", {}).values()]
+    mix, presets = getattr(head, "mix", None), getattr(head, "presets", {})
+    problems += [mix_problem(mix)] if mix is not None else []
+    if isinstance(presets, dict):
+        problems += [preset_problem(name, preset) for name, preset in presets.items()]
+    return next(filter(None, problems), "")
 
 
 def _problem_of_segment(segment: Segment) -> str:

@@ -77,6 +77,7 @@ def _project_head(project: Project) -> ProjectHead:
         project.follow,
         project.brief,
         project.refused,
+        dict(project.presets),
     )
 
 
@@ -95,6 +96,8 @@ def _version_head(version: Version | None) -> VersionHead | None:
         dict(version.let_be),
         version.basis,
         version.cast_chosen,
+        version.mix,
+        version.presets,
     )
 
 
@@ -169,6 +172,7 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
             follow=head.follow,
             brief=head.brief,
             refused=head.refused,
+            presets=head.presets,
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))
@@ -202,6 +206,8 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             let_be=head.let_be,
             basis=head.basis,
             cast_chosen=head.cast_chosen,
+            mix=head.mix,
+            presets=head.presets,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

@@ -11,13 +11,13 @@ import msgspec
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.errors import StoreError
+from zweistimme.project.mix_settings import MixSettings
 from zweistimme.project.model import (
     CaptionLimits,
     Delivery,
     Failure,
     Line,
     Manner,
-    MixSettings,
     Placement,
     Preference,
     Segment,
@@ -27,6 +27,7 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.programme import Programme
 from zweistimme.project.sayings import Saying
+from zweistimme.project.sound_delivery import SoundPreset
 from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
 
@@ -48,6 +49,7 @@ class ProjectHead:
     follow: bool = False
     brief: Brief = field(default_factory=Brief)
     refused: tuple[str, ...] = ()
+    presets: dict[str, SoundPreset] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +67,8 @@ class VersionHead:
     let_be: dict[str, str] = field(default_factory=dict)
     basis: str = ""
     cast_chosen: tuple[str, ...] = ()
+    mix: MixSettings | None = None
+    presets: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

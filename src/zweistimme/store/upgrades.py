@@ -148,9 +148,14 @@ def _phrases(_connection: sqlite3.Connection) -> None:
     """Placements have phrases from now on."""
 
 
+def _mixes(_connection: sqlite3.Connection) -> None:
+    """Versions have mixes and deliveries of their own from now on, and lines places."""
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
     0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
     7: _line_states, 8: _terms, 9: _chosen_voices, 10: _sayings, 11: _auditions, 12: _phrases,
+    13: _mixes,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

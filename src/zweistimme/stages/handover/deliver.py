@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import Final
 
 from zweistimme.formats.captions import marked_text
 from zweistimme.formats.cue import Cue
@@ -23,6 +20,7 @@ from zweistimme.project.languages import own_name
 from zweistimme.project.model import Delivery
 from zweistimme.project.progress import delivery_made_from
 from zweistimme.stages.caption import dub_captions, rules_for, source_captions
+from zweistimme.stages.file_names import slug
 from zweistimme.stages.fit.render import prune_fitted
 from zweistimme.stages.handover.manifest import (
     MANIFEST,
@@ -32,9 +30,8 @@ from zweistimme.stages.handover.manifest import (
 )
 from zweistimme.stages.handover.unchanged import unchanged
 from zweistimme.stages.handover.versions import Wanted, captions, check_same, made_versions
+from zweistimme.stages.mix.sitting import prune_clips
 from zweistimme.stages.work import Work, source_of
-
-_LONGEST_NAME_BYTES: Final = 120
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,20 +40,6 @@ class _Copy:
 
     source: Path
     plan: CopyPlan
-
-
-def slug(title: str) -> str:
-    """A title as the beginning of a file name, in its own script; Latin letters lose their accents.
-
-    >>> slug("The Tide Clock of Varnholm"), slug("潮の時計 第1話"), slug("Gezeitenührchen")
-    ('the-tide-clock-of-varnholm', '潮の時計-第1話', 'gezeitenuhrchen')
-    """
-    bare = re.sub(r"(?<=[a-z])[\u0300-\u036f]+", "", unicodedata.normalize("NFKD", title.lower()))
-    kept = (sign if unicodedata.category(sign)[0] in "LMN" else "-" for sign in unicodedata.normalize("NFC", bare))
-    name = re.sub("-+", "-", "".join(kept)).strip("-")
-    while len(name.encode()) > _LONGEST_NAME_BYTES:  # file systems count bytes, and endings come behind
-        name = name[:-1].rstrip("-")
-    return name or "programme"
 
 
 def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
@@ -88,6 +71,7 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
         delivery = Delivery(str(folder), files, delivery_made_from(project, find_version(project, tag)))
         work.note(partial(set_delivery, tag=tag, delivery=delivery))
     prune_fitted(work.cache, project)
+    prune_clips(work.cache, project)
     work.report(1.0)
     return [*(folder / file for file in files), manifest]
 

@@ -15,14 +15,16 @@ from zweistimme.media.atomic import written_text
 from zweistimme.media.coded_picture import picture_checksum
 from zweistimme.media.probe import TrackInfo, file_checksum, probe
 from zweistimme.project.findings import Finding
+from zweistimme.project.sound_delivery import Part
 from zweistimme.project.times import RATE
 from zweistimme.sentences import sentence_of
 from zweistimme.sound.loudness import Loudness
 from zweistimme.stages.caption import CaptionRules, statistics
+from zweistimme.stages.mix.outputs import Wanted
 
 MANIFEST: Final = "manifest.json"
 FORMAT: Final = "zweistimme-manifest"
-VERSION: Final = 2
+VERSION: Final = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,18 +39,30 @@ class Entry:
     measured: dict[str, Any]
 
 
-def sound_entry(path: Path, kind: str, tag: str, loudness: Loudness) -> Entry:
-    """A sound file, with the *loudness* that was measured on its very values while it was written."""
+_KINDS: Final = {
+    Part.MIX: "mix",
+    Part.DUB: "voice stem",
+    Part.BENEATH: "music and effects",
+    Part.ROOM: "room",
+    Part.PEOPLE: "person",
+}
+
+
+def sound_entry(wanted: Wanted, tag: str, loudness: Loudness) -> Entry:
+    """A sound file, with the *loudness* that was measured on its very values."""
     figures = {
         "duration_s": loudness.duration_samples / RATE,
-        "sample_rate": RATE,
+        "sample_rate": wanted.form.rate,
+        "channels": wanted.layout.value,
+        "form": wanted.form.form.value,
+        "preset": wanted.preset_name,
         "loudness_lufs": _figure(loudness.integrated_lufs),
         "loudness_range_lu": _figure(loudness.range_lu),
         "true_peak_dbtp": _figure(loudness.true_peak_dbtp),
         "momentary_max_lufs": _figure(loudness.momentary_lufs),
         "short_term_max_lufs": _figure(loudness.short_term_lufs),
     }
-    return _entry(path, kind, tag, figures)
+    return _entry(wanted.path, _KINDS[wanted.part], tag, figures)
 
 
 def caption_entry(path: Path, tag: str, rules: CaptionRules) -> Entry:

@@ -14,6 +14,7 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project
 from zweistimme.project.progress import delivery_made_from
 from zweistimme.stages.handover.manifest import FORMAT, MANIFEST, VERSION, Entry
+from zweistimme.stages.mix.gain import HOUSE
 
 _OF_ALL = ("video",)
 
@@ -51,7 +52,7 @@ def unchanged(project: Project, tags: Sequence[str], folder: Path) -> Unchanged:
         if own and delivery.made_from == delivery_made_from(project, project.versions[tag]) and _all_there(folder, own):
             files[tag] = own
     notes = tuple(note for note in before.notes if note.figures.get("version") in files)
-    mixed = [one.language for one in before.files if one.kind == "mix"]
+    mixed = [one.language for one in before.files if one.kind == "mix" and one.measured.get("preset") == HOUSE]
     video = next((one for one in before.files if one.kind in _OF_ALL), None)
     is_same = list(files) == list(tags) == mixed and video is not None and _all_there(folder, [video])
     return Unchanged(files, notes, video if is_same else None)

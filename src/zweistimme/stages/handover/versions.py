@@ -22,7 +22,8 @@ from zweistimme.project.times import clock
 from zweistimme.sound.cores import together
 from zweistimme.stages.caption import rules_for, too_fast
 from zweistimme.stages.handover.manifest import Entry, caption_entry, listening_entry, sound_entry
-from zweistimme.stages.mix import measured_tracks, write_mix
+from zweistimme.stages.mix import measured_tracks, write_sounds
+from zweistimme.stages.mix.wanted_files import house_files, preset_files
 from zweistimme.stages.work import SharedReport, Work, source_of
 
 
@@ -61,13 +62,13 @@ def made_versions(work: Work, tags: Sequence[str], wanted: Wanted) -> dict[str, 
 
 def _files_of(work: Work, tag: str, wanted: Wanted) -> list[Entry]:
     _say_what_is_missing(work, tag)
-    paths = [wanted.folder / f"{wanted.name}.{tag}.{kind}.wav" for kind in ("mix", "voice")]
-    files = write_mix(work, tag, *paths)
-    entries = [
-        sound_entry(files.mix, "mix", tag, files.loudness),
-        sound_entry(files.voice, "voice stem", tag, files.voice_loudness),
-        *captions(work, wanted, tag),
-    ]
+    version = find_version(work.project, tag)
+    mix, voice = (wanted.folder / f"{wanted.name}.{tag}.{kind}.wav" for kind in ("mix", "voice"))
+    files = house_files(work.project, version, mix, voice)
+    files += preset_files(work.project, version, wanted.folder, wanted.name)
+    loudness = write_sounds(work, tag, files)
+    entries = [sound_entry(file, tag, loudness[file.path]) for file in files]
+    entries += captions(work, wanted, tag)
     return [*entries, _sound_file(work, tag, wanted)] if wanted.listeners else entries
 
 

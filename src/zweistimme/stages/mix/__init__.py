@@ -1,6 +1,7 @@
-"""Mix: all takes at their places over the bed or the ducked original, brought to a loudness, block by block."""
+"""Mix: all takes at their places as the original's sat, over the bed or what else lies there, brought to a loudness,
+block by block."""
 
-from zweistimme.stages.mix.levels import measured_tracks
-from zweistimme.stages.mix.write import MixFiles, write_mix
+from zweistimme.stages.mix.track_levels import measured_tracks
+from zweistimme.stages.mix.write import MixFiles, write_mix, write_sounds
 
-__all__ = ["MixFiles", "measured_tracks", "write_mix"]
+__all__ = ["MixFiles", "measured_tracks", "write_mix", "write_sounds"]

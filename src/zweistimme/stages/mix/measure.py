@@ -7,7 +7,7 @@ and peaks of every two milliseconds with the limiter's own curve, before anythin
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Final
@@ -15,6 +15,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
+from zweistimme.project.sound_delivery import Channels, LoudnessOf, SoundPreset
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Floats, Mono, Sound, amplitude, decibels
 from zweistimme.sound.cores import together
@@ -31,14 +32,23 @@ _SEARCHES: Final = 24
 _NEAR_LU: Final = 0.005
 
 
-@dataclass(frozen=True, slots=True)
-class MixMeasure:
-    """What was heard of a mix and its lanes before any gain. Energies are K-weighted, per tenth of a second (*dub* as
-    one channel, *under* summed over both) or, of the mix, per 2 ms; *peaks* are those of the same 2 ms, exact where
-    they are within what may be limited of the largest."""
+LAYOUTS: Final[Mapping[Channels, Sound]] = {
+    Channels.MONO: np.array([[1.0, 0.5, 0.5]], dtype=np.float32),
+    Channels.STEREO: np.array([[1, 1, 0], [1, 0, 1]], dtype=np.float32),
+    Channels.SURROUND: np.array(
+        [[0, 1, 0], [0, 0, 1], [2**0.5, 0, 0], [0, 0, 0], [0, 0, 0], [0, 0, 0]], dtype=np.float32
+    ),
+}
+"""What each channel has of the dub, and of the left and right of what lies beside it. In 5.1 (left, right, centre,
+low, and the two behind, as WAVE_FORMAT_EXTENSIBLE orders them) the dub is as loud from the centre as it is from both
+sides."""
 
-    dub: Floats
-    under: Floats
+
+@dataclass(frozen=True, slots=True)
+class LayoutMeasure:
+    """What was heard of a mix in some channels before any gain. *energies* are K-weighted, per 2 ms; *peaks* are those
+    of the same 2 ms, exact where they are within what may be limited of the largest."""
+
     energies: npt.NDArray[np.float32]
     peaks: npt.NDArray[np.float32]
     integrated_lufs: float
@@ -76,28 +86,72 @@ class MixMeasure:
         return low
 
 
-def measured_mix(lanes: Iterable[tuple[Mono, Sound]]) -> MixMeasure:
-    """Measure a mix given as blocks of its lanes at 48 kHz: the dub, shape ``(n,)``, and what lies under it, shape
+@dataclass(frozen=True, slots=True)
+class MixMeasure:
+    """What was heard of a mix and its lanes before any gain: K-weighted energies of tenths of a second, *dub* as one
+    channel, *sides* (what lies under it, and its room) summed over both; and the mix in each layout that was asked."""
+
+    dub: Floats
+    sides: Floats
+    layouts: Mapping[Channels, LayoutMeasure]
+
+    def dialogue_lufs(self, channels: Channels) -> float:
+        """How loud the dub alone is in a layout."""
+        share = float((LAYOUTS[channels][:, 0].astype(np.float64) ** 2).sum())
+        return integrated_lufs(self.dub * share)
+
+    def gain_db(self, preset: SoundPreset) -> float:
+        """The gain by which a mix is as loud as a preset wants, as far as limiting may go."""
+        layout = self.layouts[preset.channels]
+        if preset.loudness_of is LoudnessOf.PROGRAMME:
+            return layout.gain_db(preset.loudness_lufs, preset.true_peak_dbtp)
+        needed = preset.loudness_lufs - self.dialogue_lufs(preset.channels)
+        return min(needed, layout.most_gain_db(preset.true_peak_dbtp)) if np.isfinite(needed) else 0.0
+
+
+def measured_mix(lanes: Iterable[tuple[Mono, Sound]], layouts: Sequence[Channels] = (Channels.STEREO,)) -> MixMeasure:
+    """Measure a mix given as blocks of its lanes at 48 kHz: the dub, shape ``(n,)``, and what lies beside it, shape
     ``(2, n)``."""
     filters = [KWeighting() for _ in range(3)]
-    dub, under, fine = list[Floats](), list[Floats](), list[Floats]()
-    peaks = _FinePeaks()
-    for voice, below in lanes:
-        peaks.feed(below + voice[None, :])
-        spoken, *sides = together([partial(one.feed, line) for one, line in zip(filters, (voice, *below), strict=True)])
-        dub.append(energies_of(spoken))
-        under.append(energies_of(sides[0]) + energies_of(sides[1]))
-        fine.append(energies_of(sides[0] + spoken, _FINE) + energies_of(sides[1] + spoken, _FINE))
-    energies = _joined(fine)
-    hops = energies.reshape(-1, HOP_SAMPLES // _FINE).mean(axis=1)
-    return MixMeasure(
-        _joined(dub),
-        _joined(under),
-        energies.astype(np.float32),
-        peaks.result(len(energies)),
-        integrated_lufs(hops),
-        float(decibels(peaks.largest)),
-    )
+    dub, beside = list[Floats](), list[Floats]()
+    made = {channels: _LayoutMeter(LAYOUTS[channels]) for channels in layouts}
+    for voice, sides in lanes:
+        given = np.stack((voice, *sides))
+        weighted = together([partial(one.feed, line) for one, line in zip(filters, given, strict=True)])
+        dub.append(energies_of(weighted[0]))
+        beside.append(energies_of(weighted[1]) + energies_of(weighted[2]))
+        for meter in made.values():
+            meter.feed(given, weighted)
+    return MixMeasure(_joined(dub), _joined(beside), {channels: meter.result() for channels, meter in made.items()})
+
+
+class _LayoutMeter:
+    """Energies and peaks of the channels that are made of the lanes."""
+
+    def __init__(self, matrix: Sound) -> None:
+        self._rows = [row for row in matrix if row.any()]
+        self._peaks = _FinePeaks(len(self._rows))
+        self._fine: list[Floats] = []
+
+    def feed(self, given: Sound, weighted: Sequence[Mono]) -> None:
+        self._peaks.feed(np.stack([_mixed(row, given) for row in self._rows]))
+        self._fine.append(np.sum([energies_of(_mixed(row, weighted), _FINE) for row in self._rows], axis=0))
+
+    def result(self) -> LayoutMeasure:
+        energies = _joined(self._fine)
+        hops = energies.reshape(-1, HOP_SAMPLES // _FINE).mean(axis=1)
+        return LayoutMeasure(
+            energies.astype(np.float32),
+            self._peaks.result(len(energies)),
+            integrated_lufs(hops),
+            float(decibels(self._peaks.largest)),
+        )
+
+
+def _mixed(row: Mono, lanes: Sequence[Mono] | Sound) -> Mono:
+    """One channel: what it has of each lane, added."""
+    parts = [lane if share == 1 else lane * share for share, lane in zip(row, lanes, strict=True) if share]
+    return np.asarray(sum(parts[1:], parts[0]))
 
 
 def _joined(parts: list[Floats]) -> Floats:
@@ -107,9 +161,9 @@ def _joined(parts: list[Floats]) -> Floats:
 class _FinePeaks:
     """The largest magnitude at four times the rate of every 2 ms, block by block."""
 
-    def __init__(self) -> None:
-        self._history = np.zeros((2, HISTORY), dtype=np.float32)
-        self._rest = np.zeros((2, 0), dtype=np.float32)
+    def __init__(self, channels: int) -> None:
+        self._history = np.zeros((channels, HISTORY), dtype=np.float32)
+        self._rest = np.zeros((channels, 0), dtype=np.float32)
         self._parts: list[Mono] = []
         self.largest = 0.0
 
