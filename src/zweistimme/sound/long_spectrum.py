@@ -26,6 +26,7 @@ _UNDER_LOUD_DB: Final = 25.0
 TAPS: Final = 1_024
 _FILTER_SIZE: Final = 4_096
 _LEAST_SHARE: Final = 1e-12
+_LEAST_OF_LOUDEST: Final = 1e-4
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,12 +88,16 @@ def together(some: list[BandPowers]) -> BandPowers:
     return BandPowers(np.sum([one.powers * one.frames for one in some], axis=0) / frames, frames)
 
 
-def correction_db(wanted: BandPowers, given: BandPowers, under: BandPowers, most_db: float) -> Floats:
+def correction_db(
+    wanted: BandPowers, given: BandPowers, under: BandPowers, most_db: float, from_hz: float = 0.0
+) -> Floats:
     """What each band of *given* lacks to sound as *wanted* does, shape ``(23,)``: levels aside, smoothed over an
     octave, within ``±most_db``. *under* is what is heard where *wanted* pauses: bands it drowns tell nothing and
-    change nothing."""
+    change nothing, nor do those under *from_hz*."""
     clean = np.maximum(wanted.powers - under.powers, 0.0)
-    told = (clean > under.powers) & (given.powers > _LEAST_SHARE) & (clean > _LEAST_SHARE)
+    told = (clean > under.powers) & (np.array(BANDS_HZ) >= from_hz)
+    for powers in (clean, given.powers):  # what is next to nothing beside the loudest is no part of a voice
+        told &= powers > max(float(powers.max()) * _LEAST_OF_LOUDEST, _LEAST_SHARE)
     if told.sum() < len(BANDS_HZ) // 3:
         return np.zeros(len(BANDS_HZ))
     apart = np.zeros(len(BANDS_HZ))

@@ -30,8 +30,8 @@ _EARLY_DB: Final = -9.0
 _LATE_DB: Final = -11.0
 """The same of the late part for somebody who is not near: energy grows as the decay does, as in a diffuse field."""
 _LEVELS_DB: Final = (-24.0, -4.0)
-LEAST_DECAY_S: Final = 0.18
-"""Speech alone comes out at 0.1 to 0.15 s: there is no room to be told from that."""
+LEAST_DECAY_S: Final = 0.25
+"""Speech alone comes out at 0.1 to 0.2 s: there is no room to be told from that."""
 
 
 @dataclass(frozen=True, slots=True)

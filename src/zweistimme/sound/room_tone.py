@@ -33,8 +33,8 @@ _BLEND: Final = 5
 @dataclass(frozen=True, slots=True, eq=False)
 class RoomTone:
     """A place, bin by bin: the amplitude of the left side, what of it the right side has, and what the right side has
-    of its own, shape ``(3, 4097)``; how far each octave goes up and down in dB, and how much of that is left a frame
-    (85 ms) later, shape ``(8,)`` each."""
+    of its own, shape ``(3, 4097)``; how far all of it, and besides each octave by itself, goes up and down in dB, and
+    how much of that is left a frame (85 ms) later, shape ``(9,)`` each."""
 
     shapes: npt.NDArray[np.complex128]
     spread_db: Floats
@@ -90,7 +90,7 @@ def _modulation(powers: Floats) -> tuple[Floats, Floats]:
     """How far octaves go up and down beyond what steady noise of that many bins does, and how much of it stays."""
     octaves = _octaves()
     if len(powers) < _STEADY_FRAMES:
-        return np.zeros(octaves.shape[1]), np.zeros(octaves.shape[1])
+        return np.zeros(octaves.shape[1] + 1), np.zeros(octaves.shape[1] + 1)
     levels = 10 * np.log10(powers @ octaves + 1e-20)
     # each bin's power is that of two squares; a Hann window leaves two thirds of the bins independent
     shape = powers.mean(axis=0)[:, None] * octaves
@@ -99,8 +99,15 @@ def _modulation(powers: Floats) -> tuple[Floats, Floats]:
     variance = levels.var(axis=0)
     spread = np.sqrt(np.maximum(variance - by_chance, 0.0))
     apart = levels - levels.mean(axis=0)
-    together = (apart[1:] * apart[:-1]).mean(axis=0)
-    stays = np.clip(together / np.maximum(spread**2, 1e-6), 0.0, 0.98)
+    # what octaves have in common is no chance: noise is another in each
+    covariance = np.cov(apart.T)
+    shared = max(0.0, float(np.median(covariance[~np.eye(len(covariance), dtype=bool)])))
+    own = np.sqrt(np.maximum(spread**2 - shared, 0.0))
+    spread = np.concatenate(([np.sqrt(shared)], own))
+    apart = np.column_stack((np.median(apart, axis=1), apart))
+    later = (apart[1:] * apart[:-1]).mean(axis=0)
+    later[1:] -= later[0]
+    stays = np.clip(later / np.maximum(spread**2, 1e-6), 0.0, 0.98)
     return np.minimum(spread, _MOST_SPREAD_DB), np.where(spread > 0.1, stays, 0.0)
 
 
@@ -124,7 +131,8 @@ class GrownTone:
             [lfilter([np.sqrt(1 - a * a)], [1, -a], column) for a, column in zip(tone.stays, new.T, strict=True)],
             axis=1,
         )
-        gains = 10 ** (swings * tone.spread_db / 20)
+        swings *= tone.spread_db
+        gains = 10 ** ((swings[:, 1:] + swings[:, :1]) / 20)
         return np.asarray(gains / np.sqrt((gains**2).mean(axis=0)))
 
     def read(self, start: int, count: int) -> Sound:

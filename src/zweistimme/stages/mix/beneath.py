@@ -72,6 +72,8 @@ class UnderLane:
 
     def _with_tone(self, sound: Sound, gain: np.ndarray[tuple[int], np.dtype[np.float32]], start: int) -> Sound:
         """The original faded into room tone by the same power, where it is down."""
+        least = np.float32(amplitude(_GONE_DB))
+        gain = np.maximum(gain - least, 0.0) / (1 - least)
         made = sound * gain
         down = np.flatnonzero(gain < 1.0)
         if self._tone is not None and len(down):

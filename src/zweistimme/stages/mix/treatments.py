@@ -113,7 +113,8 @@ def _tone_db(sounds: Sequence[TakeSound], original: OriginalVoice, voices: Origi
     if min(given.frames, original.frames) < _LEAST_FRAMES:
         return ()
     under = voices.bands_under() if len(voices.under) == len(BANDS_HZ) else NOTHING
-    gains = np.round(correction_db(original.bands(), given, under, MOST_TONE_DB) / _TONE_STEP_DB) * _TONE_STEP_DB
+    wanted_db = correction_db(original.bands(), given, under, MOST_TONE_DB, _high_pass_hz(sounds))
+    gains = np.round(wanted_db / _TONE_STEP_DB) * _TONE_STEP_DB
     return tuple(gains.tolist()) if gains.any() else ()
 
 
