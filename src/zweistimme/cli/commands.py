@@ -21,7 +21,17 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "dub": Entry("dub", "Dub a programme into other languages and hand it over."),
     "new": Entry("project_commands", "Make a project and bring in its programme."),
     "fit": Entry("project_commands", "Fit all takes to the timeline."),
-    "mix": Entry("project_commands", "Write the mix and the voice stem of each version."),
+    "mix": Entry("mix_commands", "Write the mix and the voice stem of each version."),
+    "mix-settings": Entry(
+        "mix_commands", "Say how versions are mixed, or set it: for all of them, or with --to for some alone."
+    ),
+    "place": Entry(
+        "mix_commands", "Say where lines are heard: as-seen, near, far, telephone, loudspeaker; in every version."
+    ),
+    "presets": Entry(
+        "presets_command",
+        "List the forms in which sound is handed over; make or change one, or say which versions are handed over so.",
+    ),
     "handover": Entry("project_commands", "Write everything a client gets."),
     "status": Entry("status_command", "Say how far every step of every version is."),
     "media": Entry("intake_commands", "Say what a file holds, and which of its sound would be used."),

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
-from functools import partial
 from pathlib import Path
 
 import typer
@@ -29,7 +27,6 @@ from zweistimme.cli.options import (
 )
 from zweistimme.media.probe import title_from
 from zweistimme.messages import tr
-from zweistimme.project.delivery_edits import set_mix
 from zweistimme.project.edits import add_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
@@ -38,16 +35,14 @@ from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
-from zweistimme.stages.file_names import slug
 from zweistimme.stages.fit import fit as fit_stage
 from zweistimme.stages.handover import hand_over
-from zweistimme.stages.mix import write_mix
 from zweistimme.store.document import Document
 
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
-    for command in (new, fit, mix, handover):
+    for command in (new, fit, handover):
         app.command()(command)
 
 
@@ -138,34 +133,6 @@ def _placements(project: Project, tag: str) -> list[dict[str, object]]:
             }
         )
     return rows
-
-
-def mix(
-    project: Path = ProjectArgument,
-    to: list[str] = ToOption,
-    out_folder: Path | None = typer.Option(None, "--out", help="Where it goes; default: PROJECT/mixes.", metavar="DIR"),
-    loudness: float | None = typer.Option(
-        None, min=-40, max=-8, help="Loudness to reach in LUFS, kept (-23 at first).", metavar="LUFS"
-    ),
-    true_peak: float | None = typer.Option(
-        None, min=-12, max=0, help="Highest true peak in dBTP, kept (-1 at first).", metavar="DBTP"
-    ),
-) -> None:
-    """Write the mix and the voice stem of each version."""
-    with opened_project(project) as document:
-        settings = document.project.mix
-        if loudness is not None:
-            settings = replace(settings, loudness_lufs=loudness)
-        if true_peak is not None:
-            settings = replace(settings, true_peak_dbtp=true_peak)
-        document.apply("Set the loudness", partial(set_mix, mix=settings))
-        folder = out_folder or project / "mixes"
-        for tag in chosen_tags(to, list(document.project.versions)):
-            name = f"{slug(document.project.title)}.{tag}"
-            paths = folder / f"{name}.mix.wav", folder / f"{name}.voice.wav"
-            run(document, f"Mix {tag}", write_mix, tag, *paths)
-            for path in paths:
-                out.print(str(path), markup=False)
 
 
 def handover(
