@@ -25,13 +25,14 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 import messages as gathering
-from driving import handover_of, notices_of, opened, view_of
+from driving import notices_of, opened, view_of
 from pseudo import DIRECTION_OF, OPEN, Pseudo
 from zweistimme.messages import language, use
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.store.settings import LANGUAGE, THEME, Settings, read_settings, write_settings
 from zweistimme.window.app import make_app
 from zweistimme.window.main_window import MainWindow
+from zweistimme.window.mix.page import MixPage
 from zweistimme.window.pages import PAGES
 from zweistimme.window.speech import speak, suit
 
@@ -40,6 +41,7 @@ OF_THE_PROJECT = re.compile(
     r"The Tide Clock of Varnholm|Mira|Tobin|Juna|Alva|Brandt|Cosma|Dario|Edda|Fenn|Gunda|Hale|bundled|Zweistimme"
     r"|Deutsch(?: \(Deutschland\))?|Español(?: \(España\))?|English \(United Kingdom\)|German \(Germany\)"
     r"|Spanish \(Spain\)"
+    r"|WAV|Broadcast Wave|FLAC|Opus|AAC|MP3|5\.1|\d+ Hz|ebu-r128(?:-5\.1)?|atsc-a85|streaming|podcast-mono|archive"
     r"|.{1,8} (?:LUFS|dBTP)|whispering|lively|calm|angry|sad|laughing|shouting|softly|hurried|slow|[-+×\d.:/, s]+"
 )
 """What is data: names of people, voices and engines, languages by their own names, what voices can be told."""
@@ -164,8 +166,10 @@ def test_the_language_is_switched_as_everything_stands(window: MainWindow, qtbot
     assert bar is not None
     assert next(iter(bar.actions())).text() == "&Projekt"
     assert read_settings().text(LANGUAGE) == "de"
-    view.navigation.show_page("Hand-over")
-    assert handover_of(view).levels.boxes["loudness_lufs"].text() == "-23,0 LUFS"
+    view.navigation.show_page("Mix")
+    mix = view.pages.page("Mix")
+    assert isinstance(mix, MixPage)
+    assert mix.controls.boxes["loudness_lufs"].text() == "-23,0 LUFS"
     notices = notices_of(view.desk)
     window.actions_by_id["undo"].trigger()
     assert notices == ["Rückgängig: Einen Sprecher umbenennen."]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, replace
 from functools import partial
 from pathlib import Path
 
@@ -14,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import handover_of, notices_of, opened, view_of
 from zweistimme.engines.offers import VoiceInfo
-from zweistimme.project.delivery_edits import leave_out, set_mix
+from zweistimme.project.delivery_edits import leave_out
 from zweistimme.project.edits import add_version, rename_version
 from zweistimme.project.errors import EditError, TagError
 from zweistimme.project.language_list import found_languages, listed_languages
@@ -220,32 +219,6 @@ def test_words_with_times_get_their_speakers_from_the_file_beside_them(
     window.actions_by_id["bring_transcript"].trigger()
     qtbot.waitUntil(lambda: not view.desk.jobs.busy, timeout=20_000)
     assert next(asked, None) is None, "without one beside it, it is asked for"
-
-
-def test_levels_of_the_mix_are_set_where_files_are_written(window: MainWindow) -> None:
-    view = view_of(window)
-    view.navigation.show_page("Hand-over")
-    page, before = handover_of(view), view.desk.project.mix
-    assert {name: box.value() for name, box in page.levels.boxes.items()} == asdict(before)
-    wanted = {
-        "loudness_lufs": -16.0, "true_peak_dbtp": -2.0, "bed_db": 1.5, "duck_db": -12.0, "voice_over_duck_db": -9.0,
-    }  # fmt: skip
-    for name, value in wanted.items():
-        page.levels.boxes[name].setValue(value)
-        page.levels.boxes[name].editingFinished.emit()
-    assert asdict(view.desk.project.mix) == wanted
-    for _ in wanted:
-        view.desk.undo()
-    assert view.desk.project.mix == before
-    assert page.levels.boxes["bed_db"].value() == before.bed_db
-
-
-def test_a_level_that_is_shown_rounded_is_not_changed_by_passing_through_it(window: MainWindow) -> None:
-    view = view_of(window)
-    view.navigation.show_page("Hand-over")
-    view.desk.apply("Mix", lambda project: set_mix(project, replace(project.mix, loudness_lufs=-23.04)))
-    handover_of(view).levels.boxes["loudness_lufs"].editingFinished.emit()
-    assert view.desk.project.mix.loudness_lufs == -23.04
 
 
 def test_captions_are_held_to_limits_of_ones_own(window: MainWindow) -> None:

@@ -99,7 +99,7 @@ class LoudnessMeter:
         powers = fine.reshape(-1, _FINE).mean(axis=1)
         peak = float(decibels(self._peaks.largest))
         loudest = [_loudest(fine, tenths * _FINE) for tenths in (4, 30)]
-        return Loudness(integrated_lufs(powers), _range(_averages(powers, 30)), peak, self._count, *loudest)
+        return Loudness(integrated_lufs(powers), range_lu(powers), peak, self._count, *loudest)
 
 
 def measure(sound: Sound) -> Loudness:
@@ -114,18 +114,20 @@ def measure(sound: Sound) -> Loudness:
     return meter.result()
 
 
-def _averages(powers: Floats, steps: int) -> Floats:
+def running_means(powers: Floats, steps: int) -> Floats:
+    """Means of so many powers in a row, shape ``(n - steps + 1,)``; none where there are fewer."""
     if len(powers) < steps:
         return np.empty(0)
     return np.convolve(powers, np.ones(steps) / steps, mode="valid")
 
 
 def _loudest(powers: Floats, steps: int) -> float:
-    blocks = _averages(powers, steps)
-    return float(_lufs(blocks.max())) if len(blocks) and blocks.max() > 1e-12 else float("-inf")
+    blocks = running_means(powers, steps)
+    return float(lufs(blocks.max())) if len(blocks) and blocks.max() > 1e-12 else float("-inf")
 
 
-def _lufs(power: Floats | float) -> Floats:
+def lufs(power: Floats | float) -> Floats:
+    """The loudness of K-weighted power."""
     return -0.691 + 10 * np.log10(np.maximum(power, 1e-20))
 
 
@@ -140,17 +142,19 @@ def gated_energy(energies: Floats) -> float:
 
 def integrated_lufs(energies: Floats) -> float:
     """Gated loudness of K-weighted energies of tenths of a second, summed over channels; -inf for silence."""
-    blocks = _averages(energies, 4)
-    loud = blocks[_lufs(blocks) > -70.0]
+    blocks = running_means(energies, 4)
+    loud = blocks[lufs(blocks) > -70.0]
     if not len(loud):
         return float("-inf")
-    gated = loud[_lufs(loud) > _lufs(loud.mean()) - 10.0]
-    return float(_lufs(gated.mean()))
+    gated = loud[lufs(loud) > lufs(loud.mean()) - 10.0]
+    return float(lufs(gated.mean()))
 
 
-def _range(blocks: Floats) -> float:
-    loud = blocks[_lufs(blocks) > -70.0]
+def range_lu(energies: Floats) -> float:
+    """The loudness range of energies of tenths of a second, after EBU Tech 3342."""
+    blocks = running_means(energies, 30)
+    loud = blocks[lufs(blocks) > -70.0]
     if len(loud) < 2:
         return 0.0
-    gated = _lufs(loud[_lufs(loud) > _lufs(loud.mean()) - 20.0])
+    gated = lufs(loud[lufs(loud) > lufs(loud.mean()) - 20.0])
     return float(np.percentile(gated, 95) - np.percentile(gated, 10))

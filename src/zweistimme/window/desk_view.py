@@ -54,8 +54,9 @@ class DeskView(QWidget):
         self.playback = Playback(desk, self)
         player = self.playback.player
         around = Around(
-            desk, player, self.playback.hear, self._go_to_segment, self._hand_over, self._audition, self._record_sample
-        )
+            desk, player, self.playback.hear, self._go_to_segment, self._hand_over, self.playback, self._flip_lane,
+            self._audition, self._record_sample,
+        )  # fmt: skip
         self.strip, self.rail = TopStrip(desk), Rail()
         self.foot, self.jobs, self.history = Foot(desk), JobsPanel(desk), HistoryPanel(desk)
         self.folds = Folds({JOBS: self.jobs, HISTORY: self.history})
@@ -145,6 +146,9 @@ class DeskView(QWidget):
 
     def _go_to_segment(self, segment_id: str) -> None:
         self.navigation.go_to_segment(segment_id)
+
+    def _flip_lane(self, name: str, alone: bool) -> None:
+        (self.transport.flip_alone if alone else self.transport.flip_lane)(name)
 
     def _hand_over(self, folder: Path) -> None:
         self.steps.hand_over(folder)

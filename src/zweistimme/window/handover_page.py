@@ -27,11 +27,15 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.caption_limits import CaptionLimitsRow
 from zweistimme.window.handed_over import HandedOver
 from zweistimme.window.layouts import list_table
-from zweistimme.window.mix_levels import MixLevels
 from zweistimme.window.page import Page
+from zweistimme.window.preset_choice import PresetChoice
+from zweistimme.window.preset_editor import PresetEditor
 from zweistimme.window.theme import TITLE_PT, font
 
-_KINDS: Final = (msg("mix"), msg("voice stem"), msg("captions"), msg("video"), msg("sound programme"))
+_KINDS: Final = (
+    msg("mix"), msg("voice stem"), msg("music and effects"), msg("room"), msg("person"), msg("captions"), msg("video"),
+    msg("sound programme"),
+)  # fmt: skip
 """What a manifest calls its files, which is the same in every language."""
 
 
@@ -55,7 +59,10 @@ class HandoverPage(Page):
         self._state.setProperty("faded", True)
         above = QHBoxLayout()
         above.addWidget(self._state, 1)
-        self.versions = HandedOver(desk)
+        self.versions, self.presets, self.editor = HandedOver(desk), PresetChoice(desk), PresetEditor(desk)
+        self.presets.edit_wanted.connect(self._show_editor)
+        above.addWidget(QLabel(tr("Sound also as")))
+        above.addWidget(self.presets)
         above.addWidget(self.versions)
         column.addLayout(above)
         row = QHBoxLayout()
@@ -78,9 +85,10 @@ class HandoverPage(Page):
         for widget in (choose, show, write):
             row.addWidget(widget)
         column.addLayout(row)
-        self.levels, self.captions = MixLevels(desk), CaptionLimitsRow(desk)
-        column.addWidget(self.levels)
+        self.captions = CaptionLimitsRow(desk)
         column.addWidget(self.captions)
+        column.addWidget(self.editor)
+        self.editor.hide()
         heads = [tr("File"), tr("What it is"), tr("Language"), tr("Size"), tr("As measured from the file")]
         self.table = list_table(heads, tr("Files"), (4,))
         self.table.setAlternatingRowColors(True)
@@ -103,7 +111,7 @@ class HandoverPage(Page):
     def refresh(self) -> None:
         """Show what is in the hand-over folder."""
         project, version = self._desk.project, self._desk.version
-        for part in (self.levels, self.captions, self.versions):
+        for part in (self.presets, self.captions, self.versions):
             part.refresh()
         if version is not None:
             state, name = progress(project, version), own_name(version.tag)
@@ -124,6 +132,13 @@ class HandoverPage(Page):
                 words = tr("{version} has changed since it was handed over. Write the files again.", version=name)
             self._state.setText(words)
         self._fill(Path(self.folder.text()))
+
+    def _show_editor(self) -> None:
+        """Presets are looked at, or no more."""
+        self.editor.setVisible(not self.editor.isVisible())
+        if self.editor.isVisible():
+            self.editor.refresh()
+            self.editor.list.setFocus()
 
     def _fill(self, folder: Path) -> None:
         try:

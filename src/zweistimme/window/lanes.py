@@ -19,8 +19,9 @@ from zweistimme.project.model import Project
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Mono, Sound
 from zweistimme.sound.limiter import TruePeakLimiter
-from zweistimme.stages.mix.heard import CHANNELS, LANES, HeardMix, heard_mix
+from zweistimme.stages.mix.heard import AS_HANDED_OVER, CHANNELS, LANES, HeardMix, Listening, heard_mix
 from zweistimme.store.clips import ClipStore
+from zweistimme.window.heard_meter import HeardMeter
 from zweistimme.window.line_up import CLIP_ALONE, LineUp
 from zweistimme.window.read_ahead import Piece, ReadAhead, Way
 from zweistimme.window.slow_listening import FADE
@@ -47,6 +48,7 @@ class LaneMixer:
 
     def __init__(self, clips: ClipStore, cache: Path, loaded: Callable[[HeardMix], None] = lambda _mix: None) -> None:
         self._clips, self._cache = clips, cache
+        self.meter = HeardMeter()
         self.line_up = LineUp()
         self._ahead = ReadAhead(loaded)
         self._lock = threading.Lock()
@@ -54,6 +56,7 @@ class LaneMixer:
 
     def begin(self) -> None:
         """Count frames from nothing: the device begins anew."""
+        self.meter.begin()
         with self._lock:
             self._limiter = TruePeakLimiter(2, self._ahead.ceiling_dbtp)
             self._rest, self._over = np.zeros((CHANNELS, 0), np.float32), np.zeros((CHANNELS, FADE), np.float32)
@@ -65,9 +68,9 @@ class LaneMixer:
             self._marks: deque[Mark] = deque(maxlen=_REMEMBERED)
             self._end: int | None = None
 
-    def load(self, project: Project, tag: str) -> None:
+    def load(self, project: Project, tag: str, listening: Listening = AS_HANDED_OVER) -> None:
         """Take over the sound of a project's version; what is playing plays on."""
-        self._ahead.load(partial(heard_mix, project, tag, self._clips, self._cache))
+        self._ahead.load(partial(heard_mix, project, tag, self._clips, self._cache, listening))
 
     def go(self, way: Way) -> int:
         """Make this from now on; the number of this turn."""
@@ -116,6 +119,7 @@ class LaneMixer:
             parts, have = [self._done], len(self._done)
             while have < count:
                 ready = self._limiter.feed(self._mixed(self._next_block()))
+                self.meter.feed(ready)
                 parts.append(ready.T)
                 have += ready.shape[1]
             sound = np.concatenate(parts)

@@ -18,6 +18,12 @@ def draw_cast(painter: QPainter) -> None:
     painter.drawEllipse(QPointF(6, 3), 5, 5)
 
 
+def draw_mix(painter: QPainter) -> None:
+    for x, top, width in ((-10, -9, 5), (-10, -4, 12), (-10, 1, 8), (-10, 6, 17)):
+        painter.drawLine(QPointF(x, top), QPointF(x + width, top))
+    painter.drawLine(QPointF(8, -10), QPointF(8, 10))
+
+
 def draw_handover(painter: QPainter) -> None:
     painter.drawPolyline(QPolygonF([QPointF(-10, 1), QPointF(-10, 9), QPointF(10, 9), QPointF(10, 1)]))
     painter.drawPolyline(QPolygonF([QPointF(-6, -2), QPointF(4, -2), QPointF(4, -8), QPointF(12, -2)]))

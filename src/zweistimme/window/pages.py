@@ -19,6 +19,7 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.clock import Player
 from zweistimme.window.layouts import scrolled
 from zweistimme.window.page import Page
+from zweistimme.window.playback import Playback
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +31,8 @@ class Around:
     hear: Callable[[Mono, bool], None]
     go_to_segment: Callable[[str], None]
     hand_over: Callable[[Path], None]
+    playback: Playback
+    flip_lane: Callable[[str, bool], None]
     audition: Callable[[str], None]
     record_sample: Callable[[], None]
 
@@ -74,6 +77,14 @@ def _cast(around: Around) -> Page:
     return page
 
 
+def _mix(around: Around) -> Page:
+    from zweistimme.window.mix.page import MixPage
+
+    page = MixPage(around.desk, around.playback)
+    page.lane_flipped.connect(around.flip_lane)
+    return page
+
+
 def _handover(around: Around) -> Page:
     from zweistimme.window.handover_page import HandoverPage
 
@@ -98,6 +109,7 @@ PAGES: Final = (
     ),
     PageSpec("Speakers", "Speakers", page_icons.draw_speakers, _speakers),
     PageSpec(CAST, "Cast", page_icons.draw_cast, _cast, (Step.CAST,)),
+    PageSpec("Mix", "Mix", page_icons.draw_mix, _mix),
     PageSpec(HANDOVER, "Hand-over", page_icons.draw_handover, _handover, (Step.HANDOVER,)),
     PageSpec("Engines", "Engines", page_icons.draw_engines, _engines),
 )  # fmt: skip

@@ -13,7 +13,7 @@ from zweistimme.messages import msg_act, tr
 from zweistimme.project.model import Project
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Mono
-from zweistimme.stages.mix.heard import HeardMix, measure_heard
+from zweistimme.stages.mix.heard import AS_HANDED_OVER, HeardMix, Listening, measure_heard
 from zweistimme.stages.work import working_file
 from zweistimme.store.document import Change
 from zweistimme.window.bridge import Desk
@@ -46,6 +46,7 @@ class Playback(QObject):
         self.mixer = LaneMixer(desk.document.clips, desk.document.cache, self._opened.emit)
         self.player = Player(self.mixer, self)
         self.captions = NearCaptions(desk, self)
+        self.listening = AS_HANDED_OVER
         self._repeats = False
         self._whole_at_s: dict[str, float] = {}
         self._measured: dict[str, Project] = {}
@@ -74,12 +75,18 @@ class Playback(QObject):
         programme, version = project.programme, project.versions.get(tag)
         self.mixer.line_up.suit(dubbed=bool(version and version.placements))
         self._other = False
-        self.mixer.load(project, tag)
+        self.mixer.load(project, tag, self.listening)
         self.player.end_us = float(programme.sound.duration_us) if programme else 0.0
         if version is not None:
             self.captions.near(self.player.position_us)
         self.repeat(self._repeats)
         self.loaded.emit()
+
+    def listen(self, listening: Listening) -> None:
+        """Hear the mix in another way from now on."""
+        if listening != self.listening:
+            self.listening = listening
+            self.load()
 
     def _changed(self, change: Change) -> None:
         self._other = self._other or sounds_other(change, self._desk.tag)
@@ -202,7 +209,7 @@ def sounds_other(change: Change, tag: str) -> bool:
     versions = before.versions.get(tag), after.versions.get(tag)
     if versions[0] is None or versions[1] is None:
         return versions[0] is not versions[1]
-    parts = ("programme", "mix", "segments"), ("placements", "takes", "style")
+    parts = ("programme", "mix", "segments", "presets"), ("placements", "takes", "style", "mix", "presets", "manners")
     return any(getattr(before, part) is not getattr(after, part) for part in parts[0]) or any(
         getattr(versions[0], part) is not getattr(versions[1], part) for part in parts[1]
     )

@@ -7,7 +7,7 @@ Added and limited, dub and what is under it are the mix that is handed over, in 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import ExitStack, suppress
 from dataclasses import dataclass
 from functools import partial
@@ -23,12 +23,13 @@ from zweistimme.project.picks import is_bed_the_rest
 from zweistimme.project.programme import Programme, SoundTrack
 from zweistimme.project.sound_delivery import Channels, SoundPreset
 from zweistimme.project.times import us_to_samples
-from zweistimme.sound.arrays import Sound, amplitude
+from zweistimme.sound.arrays import Mono, Sound, amplitude
 from zweistimme.stages.mix.beneath import UnderLane, known_tone, under_lane, wants_tone
 from zweistimme.stages.mix.gain import HOUSE, keep_gains, known_gains, mix_fingerprint, presets_for
 from zweistimme.stages.mix.lanes import DubLane
 from zweistimme.stages.mix.measure import measured_mix
-from zweistimme.stages.mix.opening import opened_mix
+from zweistimme.stages.mix.mix_picture import PictureMeter, keep_picture
+from zweistimme.stages.mix.opening import MixBlock, opened_mix
 from zweistimme.stages.mix.placed import PlacedTake, placed_takes
 from zweistimme.stages.mix.sitting import GAIN_DIGITS, known_sitting
 from zweistimme.stages.mix.track_levels import measured_tracks, original_lufs
@@ -43,11 +44,13 @@ _MOST_ORIGINAL_DB: Final = 20.0
 
 @dataclass(frozen=True, slots=True)
 class Listening:
-    """How a version is listened to: in which preset, which people of the dub (None: all), and whether with its room."""
+    """How a version is listened to: in which preset, which people of the dub (None: all), whether with its room, and
+    whether its voices are treated or as they were spoken."""
 
     preset: str = HOUSE
     people: frozenset[str] | None = None
     room: bool = True
+    treated: bool = True
 
 
 AS_HANDED_OVER: Final = Listening()
@@ -109,8 +112,8 @@ def heard_mix(
         lanes["Original"] = partial(_louder, original.read, as_original_db)
     if version is not None and takes:
         gain_db, gain_fits = _gain_db(project, tag, cache, listening, as_original_db)
-        sitting = known_sitting(project, tag, takes, cache)
-        levels_known = sitting.complete
+        sitting = known_sitting(project, tag, takes, cache, untreated=not listening.treated)
+        levels_known = sitting.complete or not listening.treated
         dub = DubLane(takes, sitting, clips, cache)
         lanes["Dub"] = partial(_louder, partial(_dub, dub, listening), gain_db)
         if programme is not None and there and (programme.bed is None or has_bed):
@@ -170,10 +173,18 @@ def measure_heard(work: Work, tag: str, *, whole: bool = True) -> None:
         lanes, _ = opened_mix(work, tag, stack)
         if whole:
             presets = presets_for(work.project, work.project.versions[tag])
-            layouts = tuple(dict.fromkeys(preset.channels for preset in presets.values()))
-            blocks = ((block.dub, block.sides) for block in lanes.blocks(work.part(0.3, 1.0)))
-            measure = measured_mix(blocks, layouts)
-            keep_gains(work.cache, work.project, tag, {name: measure.gain_db(one) for name, one in presets.items()})
+            layouts = {Channels.STEREO, *(preset.channels for preset in presets.values())}
+            meter = PictureMeter()
+            measure = measured_mix(_heard_by(meter, lanes.blocks(work.part(0.3, 1.0))), tuple(layouts))
+            gains_db = {name: measure.gain_db(preset) for name, preset in presets.items()}
+            keep_gains(work.cache, work.project, tag, gains_db)
+            keep_picture(work.cache, work.project, tag, meter.result(measure, gains_db))
+
+
+def _heard_by(meter: PictureMeter, blocks: Iterator[MixBlock]) -> Iterator[tuple[Mono, Sound]]:
+    for block in blocks:
+        meter.feed(block)
+        yield block.dub, block.sides
 
 
 def _louder(read: Callable[[int, int], Sound], gain_db: float, start: int, count: int) -> Sound:

@@ -18,7 +18,7 @@ import numpy as np
 from zweistimme.project.access import find_version
 from zweistimme.project.facts import mix_of
 from zweistimme.project.findings import Finding
-from zweistimme.project.mix_settings import Place
+from zweistimme.project.mix_settings import Place, Treatment
 from zweistimme.project.model import Project, Style, Version
 from zweistimme.project.picks import is_bed_the_rest
 from zweistimme.sound.arrays import amplitude
@@ -48,6 +48,7 @@ _MOST_GAIN_DB: Final = 45.0
 GAIN_DIGITS: Final = 3
 """Gains are whole thousandths of a decibel, so that what is rounded otherwise on another machine moves no sample."""
 _ROOM_AT_A_DISTANCE_DB: Final = 3.0
+AS_SPOKEN: Final = Treatment(tone=False, room=False, high_pass=False, de_ess=False, even_out=False)
 _NO_LEVELS: Final = OriginalLevels({}, {})
 
 
@@ -76,18 +77,25 @@ def measured_sitting(work: Work, tag: str, takes: Sequence[PlacedTake]) -> Sitti
     return _sitting(project, version, takes, treatments, sounds, energies, levels, voices)
 
 
-def known_sitting(project: Project, tag: str, takes: Sequence[PlacedTake], cache: Path) -> Sitting:
+def known_sitting(
+    project: Project, tag: str, takes: Sequence[PlacedTake], cache: Path, *, untreated: bool = False
+) -> Sitting:
     """How a version's dub sits, as far as it can be told without listening. A take that was not measured yet counts as
-    being as loud as the others are in the middle."""
+    being as loud as the others are in the middle. *untreated*: as loud, with nothing done to it."""
     version = find_version(project, tag)
     levels, voices = _known_levels(project, cache), known_voices(project, cache) if project.programme else None
     sounds = _by_segment(takes, known_sounds(cache, tag))
-    treatments = treatments_of(project, version, mix_of(project, version).treatment, takes, sounds, voices)
+    steps = AS_SPOKEN if untreated else mix_of(project, version).treatment
+    treatments = treatments_of(project, version, steps, takes, sounds, voices)
+    if untreated:
+        treatments = dict.fromkeys(treatments, UNTREATED)
     kept = kept_figures(_energies_file(cache, tag), dict[str, float]) or {}
     energies = {item.segment.id: kept.get(treated_key(item, treatments[item.segment.id])) for item in takes}
     known = {key: energy for key, energy in energies.items() if energy is not None}
     guessed = {key: sound.energy for key, sound in sounds.items()} | known
     made = _sitting(project, version, takes, treatments, sounds, guessed, levels or _NO_LEVELS, voices)
+    if untreated:
+        made = replace(made, rooms={})
     there = levels is not None and (voices is not None or not takes)
     return replace(made, complete=there and len(known) == len(takes))
 

@@ -14,15 +14,16 @@ from zweistimme.media.encode import written_sounds
 from zweistimme.project.access import find_version
 from zweistimme.project.findings import Finding
 from zweistimme.project.sound_delivery import LoudnessOf, Part, SoundPreset
-from zweistimme.project.times import clock
+from zweistimme.project.times import clock, samples_to_us
 from zweistimme.sound.k_weighting import HOP_SAMPLES
 from zweistimme.sound.loudness import Loudness, gated_energy
+from zweistimme.stages.file_names import slug
 from zweistimme.stages.mix.gain import HOUSE, keep_gains, presets_for
 from zweistimme.stages.mix.measure import MixMeasure, measured_mix
 from zweistimme.stages.mix.opening import MixLanes, opened_mix
 from zweistimme.stages.mix.outputs import Output, Wanted, measured_again
 from zweistimme.stages.mix.placed import PlacedTake
-from zweistimme.stages.mix.wanted_files import house_files
+from zweistimme.stages.mix.wanted_files import house_files, preset_files
 from zweistimme.stages.work import Report, Work
 
 _CLOSE_ENOUGH_LU: Final = 0.1
@@ -46,6 +47,17 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
     wanted = house_files(work.project, find_version(work.project, tag), mix_path, voice_path)
     loudness = write_sounds(work, tag, wanted)
     return MixFiles(mix_path, voice_path, loudness[mix_path], loudness[voice_path])
+
+
+def write_stretch(work: Work, tag: str, folder: Path, span: Span | None) -> dict[Path, Loudness]:
+    """Write a *span* of samples of a version, or all of it, in the house mix and all of its presets, into *folder*."""
+    project, version = work.project, find_version(work.project, tag)
+    name = slug(project.title)
+    if span is not None:
+        name += "." + "-".join(clock(samples_to_us(at), 0).replace(":", ".") for at in span)
+    wanted = house_files(project, version, *(folder / f"{name}.{tag}.{kind}.wav" for kind in ("mix", "voice")))
+    wanted += preset_files(project, version, folder, name, span[0] if span else 0)
+    return write_sounds(work, tag, wanted, span)
 
 
 def write_sounds(work: Work, tag: str, wanted: Sequence[Wanted], span: Span | None = None) -> dict[Path, Loudness]:

@@ -31,6 +31,7 @@ from zweistimme.window.noticing import Noticing
 from zweistimme.window.panel.gauge import LengthGauge
 from zweistimme.window.panel.marked_text import marked_changes
 from zweistimme.window.panel.offers import offer_rows
+from zweistimme.window.panel.place import PlaceButton
 from zweistimme.window.panel.remarks import Remarks
 from zweistimme.window.panel.standing import StandingRow
 from zweistimme.window.panel.takes import TakeRow
@@ -130,8 +131,8 @@ class LinePanel(QWidget):
         self.seen = QToolButton()
         self.seen.setFont(font(SMALL_PT))
         self.seen.setToolTip(tip("screen"))
-        self.place = _caption("")
-        for widget in (self.swatch, self.speaker, self.seen):
+        self.heard, self.place = PlaceButton(self._desk), _caption("")
+        for widget in (self.swatch, self.speaker, self.seen, self.heard):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.place)
@@ -199,6 +200,7 @@ class LinePanel(QWidget):
         place = self._desk.place(segment.id) or 0
         self.said_to.setText(_said_to(project, place))
         self.seen.setText(tr("on screen") if segment.on_screen else tr("off screen"))
+        self.heard.show_segment(segment)
         self.place.setText(tr("line {number} of {count}", number=place + 1, count=len(project.segments)))
 
     def measure(self, text: str) -> None:
