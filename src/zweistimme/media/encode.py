@@ -127,7 +127,8 @@ class _FlacFile:
         self._shift = 32 - form.bits
         kept = f"PCM_{form.bits}"
         self._file: soundfile.SoundFile = soundfile.SoundFile(path, "w", form.rate, form.channels, kept, format="FLAC")
-        self._file.title = form.title
+        if form.title:
+            self._file.title = form.title
 
     def write(self, steps: Any) -> None:
         self._file.write(np.ascontiguousarray((steps << self._shift).T, dtype=np.int32))
