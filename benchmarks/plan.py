@@ -16,7 +16,7 @@ from zweistimme.stages.fit.by_hand import pin_and_plan
 from zweistimme.stages.fit.chains import chain_edges, solve
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.placements import planned, taken_lines
-from zweistimme.stages.fit.plan import PlanInput, whole_lines
+from zweistimme.stages.fit.plan_input import PlanInput, whole_lines
 
 _TAG = "de-DE"
 

@@ -23,7 +23,7 @@ from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
 from zweistimme.stages.fit.pairs import overlapping_pairs
 from zweistimme.stages.fit.placements import planned, taken_lines
-from zweistimme.stages.fit.plan import PlanInput, whole_lines
+from zweistimme.stages.fit.plan_input import PlanInput, whole_lines
 from zweistimme.stages.fit.render import fitted_clip, placed_samples
 from zweistimme.stages.fit.slot import measured_length, slot_us
 from zweistimme.stages.linear_programme import Rows, cheapest

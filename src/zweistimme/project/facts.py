@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import astuple
 from functools import lru_cache
 
+from zweistimme.project.hand_fit import AS_PLANNED, HandFit
 from zweistimme.project.mix_settings import Beneath, MixSettings
 from zweistimme.project.model import (
     AS_USUAL,
@@ -88,8 +89,24 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
     pin = (line.pin.start_us, line.pin.length_us) if line.pin else None
     slot = (segment.start_us, segment.end_us, segment.on_screen)
     speech = (take.speech_start_samples, take.speech_end_samples, take.pauses_samples)
-    phrases = _phrase_edges(version, segment, take)
-    return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *phrases)
+    more: list[object] = list(_phrase_edges(version, segment, take))
+    # only where a hand said something, so that what was placed before is not stale
+    more += [("words", tuple((one.word, one.start_us) for one in line.word_pins), _word_starts(line, take))] * bool(
+        line.word_pins
+    )
+    more += [("hand", *_fitted_by(line.hand))] if _fitted_by(line.hand) != _fitted_by(AS_PLANNED) else []
+    more += [("limits", astuple(version.limits))] if version.limits is not None else []
+    return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *more)
+
+
+def _fitted_by(hand: HandFit) -> tuple[object, ...]:
+    """What of a hand's saying the plan goes by."""
+    return hand.tempo, hand.pauses, hand.start_slack_us, hand.end_slack_us, hand.fit_as
+
+
+def _word_starts(line: Line, take: Take) -> tuple[int, ...]:
+    """Where the words begin that are pinned."""
+    return tuple(take.words[one.word].start_us for one in line.word_pins if one.word < len(take.words))
 
 
 def _phrase_edges(version: Version, segment: Segment, take: Take) -> list[tuple[int, int]]:
@@ -167,7 +184,8 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
     words = [(word.text, word.start_us, word.end_us) for word in segment.words]
     seen = (segment.on_screen, segment.place)
     parts: list[object] = [segment.speaker_id, segment.start_us, segment.end_us, segment.text, words, seen]
-    parts += [line.text, line.manner.volume_db] if line else [None]
+    hand = line.hand if line else AS_PLANNED
+    parts += [line.text, line.manner.volume_db, hand.gain_db, hand.fade_in_us, hand.fade_out_us] if line else [None]
     if placement is not None and take is not None:
         parts += [placement.start_us, placement.length_us, placement.pauses_cut_us]
         parts += [astuple(one) for one in placement.phrases]

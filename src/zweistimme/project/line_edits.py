@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Final
+from typing import Any, Final
 
 from zweistimme.project.access import find_line, find_segment, find_version, ids_of, put_line, put_version
 from zweistimme.project.errors import EditError
@@ -77,6 +77,11 @@ def _about(line: Line, segment: Segment) -> Line:
 
 def _wording(line: Line | None) -> tuple[str, str, LineState] | None:
     return (line.text, line.made_from, line.state) if line else None
+
+
+def put_line_as(project: Project, tag: str, segment_id: str, **fields: Any) -> Project:
+    """A line with other values in some of its fields."""
+    return put_line(project, tag, replace(find_line(project, tag, segment_id), **fields))
 
 
 def put_translations(project: Project, tag: str, texts: Mapping[str, str], file: str = "") -> Project:

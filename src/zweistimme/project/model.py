@@ -13,6 +13,8 @@ from typing import Final
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
+from zweistimme.project.fit_limits import Limits
+from zweistimme.project.hand_fit import AS_PLANNED, HandFit, WordPin
 from zweistimme.project.mix_settings import MixSettings, Place
 from zweistimme.project.programme import Programme
 from zweistimme.project.sayings import Saying
@@ -127,9 +129,10 @@ class Line:
     """The wording of one segment in one version.
 
     *made_from* is the fingerprint of the source text it translates, *original* that text; *offers* are other wordings
-    for it; *manner* is how this line is spoken, on top of how its speaker speaks; *maker* is the engine that worded it,
-    where one did. A *locked* line keeps its words, whoever would change them. *voice*
-    speaks this line alone, in the place of its speaker's.
+    for it; *manner* is how this line is spoken, on top of how its speaker speaks; *maker* is the engine that worded
+    it, where one did. A *locked* line keeps its words, whoever would change them. *voice* speaks this line alone, in
+    the place of its speaker's. *word_pins* hold words of its take, in their order, to moments of the programme;
+    *hand* is what a hand says of how it is fitted.
     """
 
     segment_id: str
@@ -147,6 +150,8 @@ class Line:
     notes: tuple[LineNote, ...] = ()
     locked: bool = False
     voice: str = ""
+    word_pins: tuple[WordPin, ...] = ()
+    hand: HandFit = AS_PLANNED
 
 
 @dataclass(frozen=True, slots=True)
@@ -247,7 +252,7 @@ class Version:
     something (``checks.py``); *basis* is the version of the same language that it has its words from
     (``regions.py``); *auditions* are lines spoken in other voices to hear which suits; *mix* is how this version is
     mixed where that is not as the project says; *presets* are the names of the forms in which its sound is handed
-    over, beside the mix that the video has."""
+    over, beside the mix that the video has; *limits* are what its plan is made to, where it has its own."""
 
     tag: str
     style: Style = Style.PHRASE_SYNC
@@ -268,6 +273,7 @@ class Version:
     auditions: Mapping[str, Audition] = field(default_factory=dict)
     mix: MixSettings | None = None
     presets: tuple[str, ...] = ()
+    limits: Limits | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -121,6 +121,7 @@ def _parts(project: Project, version: Version) -> dict[str, _Parts]:
         same = other.tag == version.tag and other.style is version.style and other.preference is version.preference
         if other is version and standing.segments is project.segments and standing.basis is basis:
             return standing.parts
+        same = same and (other.limits is version.limits or other.limits == version.limits)
         same = same and (other.manners is version.manners or other.manners == version.manners)
         if same and (other.cast is version.cast or other.cast == version.cast):
             before = standing.parts

@@ -69,11 +69,13 @@ class Rows:
 
 @dataclass(frozen=True, slots=True)
 class Optimum:
-    """The cheapest values of the columns and what they cost; no values and a *status* in words where there are none."""
+    """The cheapest values of the columns and what they cost; no values and a *status* in words where there are none.
+    *duals*: by how much the cost would change with the bound of each row."""
 
     values: Floats | None
     cost: float
     status: str = ""
+    duals: Floats | None = None
 
 
 def cheapest(prices: Floats, low: Floats, high: Floats, rows: Rows) -> Optimum:
@@ -94,4 +96,5 @@ def cheapest(prices: Floats, low: Floats, high: Floats, rows: Rows) -> Optimum:
     status = solver.getModelStatus()
     if status != HighsModelStatus.kOptimal:
         return Optimum(None, float("inf"), str(solver.modelStatusToString(status)))
-    return Optimum(np.array(solver.getSolution().col_value), float(solver.getObjectiveValue()))
+    solution = solver.getSolution()
+    return Optimum(np.array(solution.col_value), float(solver.getObjectiveValue()), duals=np.array(solution.row_dual))

@@ -13,6 +13,8 @@ from typing import Any, Final
 from zweistimme.messages import tr
 from zweistimme.project.auditions import Audition
 from zweistimme.project.delivery_edits import limits_problem
+from zweistimme.project.fit_limits import limits_problem_of_fit
+from zweistimme.project.hand_fit import AS_PLANNED, hand_fit_problem
 from zweistimme.project.mix_settings import mix_problem
 from zweistimme.project.model import AS_USUAL, Line, Manner, Placement, Segment, Take
 from zweistimme.project.programme import SoundTrack
@@ -49,6 +51,8 @@ def _problem_of_deliveries(head: Any) -> str:
     problems = [limits_problem(limits) for limits in getattr(head, "caption_limits", {}).values()]
     mix, presets = getattr(head, "mix", None), getattr(head, "presets", {})
     problems += [mix_problem(mix)] if mix is not None else []
+    limits = getattr(head, "limits", None)
+    problems += [limits_problem_of_fit(limits)] if limits is not None else []
     if isinstance(presets, dict):
         problems += [preset_problem(name, preset) for name, preset in presets.items()]
     return next(filter(None, problems), "")
@@ -66,7 +70,10 @@ def _problem_of_segment(segment: Segment) -> str:
 def _problem_of_line(line: Line) -> str:
     if line.manner is not AS_USUAL and not _speakable(line.manner):
         return tr("nobody could speak so")
-    return "" if line.pin is None or abs(line.pin.start_us) <= LONGEST_US else tr("its pin is nowhere")
+    if line.hand is not AS_PLANNED and (problem := hand_fit_problem(line.hand)):
+        return tr(problem)
+    pins = [pin.start_us for pin in (line.pin, *line.word_pins) if pin is not None]
+    return "" if all(abs(at) <= LONGEST_US for at in pins) else tr("its pin is nowhere")
 
 
 def _problem_of_placement(placement: Placement) -> str:

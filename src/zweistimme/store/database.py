@@ -13,7 +13,7 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from zweistimme.messages import tr
 from zweistimme.project.errors import StoreError
@@ -204,14 +204,18 @@ def _transaction(connection: sqlite3.Connection) -> Iterator[None]:
         raise
 
 
+_UNREADABLE: Final = "Could not decode"
+"""How what is no text where text should be is told: as if SQLite were not ready."""
+
+
 @contextmanager
 def said(path: Path) -> Iterator[None]:
     """What SQLite cannot do, as a sentence."""
     try:
         yield
-    except sqlite3.OperationalError as error:
-        raise StoreError(_unwritten(path, str(error))) from error
     except sqlite3.DatabaseError as error:
+        if isinstance(error, sqlite3.OperationalError) and _UNREADABLE not in str(error):
+            raise StoreError(_unwritten(path, str(error))) from error
         raise StoreError(
             "{path} is not a readable project database ({why}). Restore the folder from a copy.", path=path, why=error
         ) from error

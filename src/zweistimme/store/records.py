@@ -98,6 +98,7 @@ def _version_head(version: Version | None) -> VersionHead | None:
         version.cast_chosen,
         version.mix,
         version.presets,
+        version.limits,
     )
 
 
@@ -208,6 +209,7 @@ def _patched_versions(project: Project, by_kind: Mapping[str, Mapping[str, Any]]
             cast_chosen=head.cast_chosen,
             mix=head.mix,
             presets=head.presets,
+            limits=head.limits,
         )
     for tag, delivery in by_kind.get("delivery", {}).items():
         if tag in versions:

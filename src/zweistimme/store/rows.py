@@ -11,6 +11,7 @@ import msgspec
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.errors import StoreError
+from zweistimme.project.fit_limits import Limits
 from zweistimme.project.mix_settings import MixSettings
 from zweistimme.project.model import (
     CaptionLimits,
@@ -69,6 +70,7 @@ class VersionHead:
     cast_chosen: tuple[str, ...] = ()
     mix: MixSettings | None = None
     presets: tuple[str, ...] = ()
+    limits: Limits | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -149,7 +149,7 @@ def _phrases(_connection: sqlite3.Connection) -> None:
 
 
 def _mixes(_connection: sqlite3.Connection) -> None:
-    """Versions have mixes and deliveries of their own from now on, and lines places."""
+    """Versions have mixes, deliveries and limits of their own from now on, and lines places and hands on them."""
 
 
 UPGRADES: Final[dict[int, Upgrade]] = {

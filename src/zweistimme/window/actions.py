@@ -66,6 +66,13 @@ _SCORES: Final = (
     ActionSpec("score_1", "Score the take 1 … 5", "Ctrl+F5", "Writing", 1),
     *(ActionSpec(f"score_{n}", "Score the take {number} of 5", f"Ctrl+F{n + 4}", "Writing", n) for n in range(2, 6)),
 )
+_HELPS: Final = (
+    ActionSpec("help_1", "Take remedy 1 … 5 for the line", "Ctrl+Shift+F1", "Writing", 1),
+    *(
+        ActionSpec(f"help_{n}", "Take remedy {number} for the line", f"Ctrl+Shift+F{n}", "Writing", n)
+        for n in range(2, 6)
+    ),
+)
 ACTIONS: Final = (
     ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
     ActionSpec("open", "Open a project …", "Ctrl+O", "Project"),
@@ -159,6 +166,7 @@ ACTIONS: Final = (
     ActionSpec("five_takes", "Ask for five takes of what is chosen", "Shift+J", "Writing"),
     ActionSpec("another_take", "Ask for another take of what is chosen", "J", "Writing"),
     *_SCORES,
+    *_HELPS,
     ActionSpec("best_takes", "Use the best scored takes of what is chosen", "Shift+B", "Writing"),
     ActionSpec("next_take", "Use the next take of the line, and hear it", "Shift+T", "Writing"),
     ActionSpec("hear_along", "Hear takes as they are made, or not", "", "Writing"),
@@ -186,6 +194,7 @@ ACTIONS: Final = (
     ActionSpec("reopen", "Not settled after all", "", "Writing"),
     ActionSpec("lock", "Lock the words of what is chosen, or unlock them", "Z", "Writing"),
     ActionSpec("note", "Write a note about the line", "Ctrl+M", "Writing"),
+    ActionSpec("free_pins", "Free all pins of the chosen lines", "Shift+P", "Writing"),
     ActionSpec("pin", "Pin the take where it stands, or unpin it", "P", "Writing"),
     ActionSpec("take_earlier", "Pin the take earlier", "Ctrl+Up", "Writing"),
     ActionSpec("take_later", "Pin the take later", "Ctrl+Down", "Writing"),

@@ -40,6 +40,8 @@ _ROW_S: Final = 1.5
 class Desk(QObject):
     """The open project as the window sees it: its document, the version on the desk, the selected line, the jobs."""
 
+    previewed = pyqtSignal()
+    """What is shown of the version is another, without an edit: a hand holds something."""
     changed = pyqtSignal(object)
     """A Change."""
     version_changed = pyqtSignal(str)
@@ -74,6 +76,7 @@ class Desk(QObject):
         self.sifting.changed.connect(lambda: self.choose(self.chosen))
         self.jobs = JobBoard(document, self.writing.keep, self)
         self.jobs.noticed.connect(self.noticed)
+        self._preview: Version | None = None
         self._row = ("", "", 0.0)
         self._places: tuple[object, dict[str, int]] = (None, {})
         document.listen(self._announce)
@@ -137,9 +140,20 @@ class Desk(QObject):
         failure = failure_of(self.project, self.version, segment) if self.version else None
         return sentence_of(failure.why) if failure else ""
 
+    @property
+    def shown_version(self) -> Version | None:
+        """The version on the desk, or as it would be while a hand holds something of it."""
+        return self._preview if self._preview is not None and self._preview.tag == self.tag else self.version
+
+    def put_preview(self, version: Version | None) -> None:
+        """Show a version as it would be, or as it is again (None)."""
+        if version is not self._preview:
+            self._preview = version
+            self.previewed.emit()
+
     def placed(self, segment_id: str | None = None) -> tuple[Placement, Take] | None:
-        """The placement of a segment's line and its take, if there is one."""
-        version = self.version
+        """The placement of a segment's line and its take, if there is one, as it is shown."""
+        version = self.shown_version
         placement = version.placements.get(segment_id or self.segment_id) if version else None
         take = version.takes.get(placement.take_id) if version and placement else None
         return (placement, take) if placement and take else None

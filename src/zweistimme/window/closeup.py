@@ -11,9 +11,19 @@ from PyQt6.QtWidgets import QWidget
 
 from zweistimme.messages import msg, tr
 from zweistimme.project.model import Placement, Segment, Take, Word
+from zweistimme.project.placed_time import placed_us
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.project.words import DOUBTFUL, spoken_words
 from zweistimme.window.bridge import Desk
+from zweistimme.window.closeup_dub import (
+    paint_edges,
+    paint_pins,
+    paint_tempo,
+    placed_pauses,
+    placed_words,
+    stretches_of,
+    take_times,
+)
 from zweistimme.window.closeup_hand import Bar, Hand, Rows, bars_of, rows_of, word_edges
 from zweistimme.window.panel.heard_words import paint_fault
 from zweistimme.window.peaks import PeakStore
@@ -28,7 +38,8 @@ _MARKS = ".,;:!?…“”„«»()¿¡"
 
 
 class CloseUp(QWidget):
-    """Drag an edge of the original to retime it, the take to pin it, its end to pin its length."""
+    """Drag an edge of the original to retime it, the take to pin it, its end to pin its length; a word of the take,
+    or a phrase, to hold it to a moment."""
 
     menu_wanted = pyqtSignal(str, QPoint)
     """What is under the pointer, and where on the screen it is."""
@@ -50,7 +61,7 @@ class CloseUp(QWidget):
         desk.changed.connect(lambda _change: self.update())
         desk.version_changed.connect(lambda _tag: self.update())
         desk.selected.connect(self._show_other)
-        for signal in (peaks.arrived, desk.word_changed, desk.heard_changed):
+        for signal in (peaks.arrived, desk.word_changed, desk.heard_changed, desk.previewed):
             signal.connect(lambda *_: self.update())
         self.pitch = PitchLine(desk, self)
         self.pitch.arrived.connect(self.update)
@@ -114,7 +125,8 @@ class CloseUp(QWidget):
                 min(b.start_us for b in bars.values()) - margin,
                 max(b.end_us for b in bars.values()) + margin,
             )
-        bars |= self._hand.moved
+        if not self._hand.trying:
+            bars |= self._hand.moved
         self._paint_title(painter, segment)
         rows = rows_of(self.height())
         self._paint_original(painter, segment, bars["original"], rows)
@@ -216,29 +228,25 @@ class CloseUp(QWidget):
         top, wave = rows.lower, rows.wave
         box = self._frame(painter, bar, top, wave, "dub")
         peaks = self._peaks.take(take)
-        speech = samples_to_us(take.speech_end_samples - take.speech_start_samples)
         if peaks is not None and box.width() > 2:
             count = max(1, int(box.width() * self.devicePixelRatioF()))
-            step = speech / count
-            self._wave(painter, box, row_levels(peaks, np.arange(count) * step, max(step, 1.0)), colour("dub"))
-        pace = (bar.end_us - bar.start_us) / max(1, speech)
-        first = samples_to_us(take.speech_start_samples)
-        for a, b in take.pauses_samples:
-            left, right = (self.x_of(bar.start_us + (samples_to_us(s) - first) * pace) for s in (a, b))
+            step = (bar.end_us - bar.start_us) / count
+            times = take_times(placement, take, bar.start_us, count, step)
+            wide = max(1.0, float(np.median(np.diff(times))) if count > 1 else step)
+            self._wave(painter, box, row_levels(peaks, times, wide), colour("dub"))
+        stretches = stretches_of(placement, take)
+        paint_edges(painter, stretches, self.x_of, top, wave)
+        for start, end in placed_pauses(placement, take):
+            left, right = self.x_of(start), self.x_of(end)
             painter.fillRect(QRectF(left, top, right - left, wave), QColor(colour("faded", 40)))
-        words = tuple(
-            Word(
-                w.text,
-                bar.start_us + round(max(0, w.start_us - first) * pace),
-                bar.start_us + round(max(0, w.end_us - first) * pace),
-            )
-            for w in take.words
-        )
+        paint_tempo(painter, stretches, self.x_of, top, wave)
+        words = placed_words(placement, take)
         self._words(painter, words, top - px(6), "dub")
         self._take_words = words
+        paint_pins(painter, self._desk.line(), words, self.x_of, top, wave)
         heard = self._desk.heard.get(take.id)
         for word in heard.faults if heard else ():
-            left, right = (self.x_of(bar.start_us + (at - first) * pace) for at in (word.start_us, word.end_us))
+            left, right = (self.x_of(placed_us(placement, take, at)) for at in (word.start_us, word.end_us))
             paint_fault(painter, word, QRectF(left, top, max(px(10), right - left), wave))
 
     def _words(
@@ -298,6 +306,11 @@ class CloseUp(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             self._hand.move(event.position())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """A word that is held is let go."""
+        if event is not None:
+            self._hand.free(event.position())
 
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
         self._hand.let_go()

@@ -4,20 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Final
+from functools import partial
+from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QWidget
 
-from zweistimme.messages import tr
-from zweistimme.project.model import Pin, Word
+from zweistimme.messages import msg_act, tr
+from zweistimme.project.fit_edits import pin_word
+from zweistimme.project.model import Pin, Project, Word
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, spoken_words
 from zweistimme.window.bridge import Desk
+from zweistimme.window.closeup_dub import placed_words
 from zweistimme.window.hold import Hold
 from zweistimme.window.theme import px
 
+if TYPE_CHECKING:
+    from zweistimme.window.trial_fit import TrialFit
+
+Edit = Callable[[Project], Project]
 _REACH: Final = 6
 _WORD_REACH: Final = 4
 
@@ -84,6 +91,9 @@ class Hand:
         self._view, self._desk, self._x_of, self._time_at = view, desk, x_of, time_at
         self._hold = Hold(view, self.drop)
         self._drag: tuple[str, float] | None = None
+        self._held: tuple[int, int] | None = None
+        self._origin_us: int | None = None
+        self._trial: TrialFit | None = None
         self.moved: dict[str, Bar] = {}
         self.edge: tuple[int, int] | None = None
         """The word whose edge is dragged, and where it is."""
@@ -105,12 +115,37 @@ class Hand:
             for edge in word_edges(spoken_words(segment)) if segment else ():
                 if abs(at.x() - self._x_of(edge.at_us)) <= _WORD_REACH:
                     return f"word {edge.place}"
+        if word := self._word_of_take(at, rows):
+            return f"held {word - 1}"
         if lower and "dub" in bars:
             if abs(at.x() - self._x_of(bars["dub"].end_us)) <= _REACH:
                 return "length"
             if self._x_of(bars["dub"].start_us) - _REACH <= at.x() <= self._x_of(bars["dub"].end_us):
                 return "take"
         return ""
+
+    def _word_of_take(self, at: QPointF, rows: Rows) -> int:
+        """The number, from 1, of the take's word whose name lies here; 0 for none."""
+        placed = self._desk.placed()
+        if placed is None or not rows.lower - px(20) <= at.y() < rows.lower - 1:
+            return 0
+        words = placed_words(*placed)
+        near = [(abs(at.x() - self._x_of(word.start_us)), number) for number, word in enumerate(words, 1)]
+        distance, number = min(near, default=(_WORD_REACH * 4.0, 0))
+        return number if distance < _WORD_REACH * 3 else 0
+
+    def free(self, at: QPointF) -> None:
+        """Let the word that lies here go, if it is held."""
+        self.drop()
+        number = self._word_of_take(at, rows_of(self._view.height()))
+        line, tag, here = self._desk.line(), self._desk.tag, self._desk.segment_id
+        if number and line is not None and any(pin.word == number - 1 for pin in line.word_pins):
+            self._desk.apply(msg_act("Let a word go"), _holding(tag, here, number - 1, None))
+
+    @property
+    def trying(self) -> bool:
+        """Whether the plan shows what becomes of what is held."""
+        return self._trial is not None
 
     def take(self, at: QPointF) -> None:
         """Take hold of what lies here, if anything."""
@@ -131,12 +166,17 @@ class Hand:
             self._drag_word(int(grip.split()[1]), round(self._time_at(at.x()) / 1000) * 1000)
             return
         by = round((self._time_at(at.x()) - origin) / 1000) * 1000
+        if grip.startswith("held"):
+            self._hold_word(int(grip.split()[1]), by)
+            return
         name = "original" if grip in ("start", "end") else "dub"
         bar = bars_of(self._desk)[name]
         start = bar.start_us + (by if grip in ("start", "take") else 0)
         end = bar.end_us + (by if grip != "start" else 0)
         if start >= 0 and end - start >= SHORTEST_SEGMENT_US:
             self.moved = {name: Bar(start, end)}
+            if name == "dub":
+                self._try(self._edit_of(grip, Bar(start, end)))
             self._view.setToolTip(tr("{start} to {end}", start=clock(start, 2), end=clock(end, 2)))
             self._view.update()
 
@@ -151,32 +191,68 @@ class Hand:
         self._view.setToolTip(tr("“{word}” begins at {time}", word=words[place].text, time=clock(self.edge[1], 3)))
         self._view.update()
 
+    def _hold_word(self, word: int, by_us: int) -> None:
+        """Show everything with a word of the take held where the pointer is."""
+        if self._origin_us is None:
+            placed = self._desk.placed()
+            self._origin_us = placed_words(*placed)[word].start_us if placed else 0
+        at_us = max(0, self._origin_us + by_us)
+        self._held = (word, at_us)
+        self._try(_holding(self._desk.tag, self._desk.segment_id, word, at_us))
+        self._view.setToolTip(clock(at_us, 2))
+
+    def _try(self, edit: Edit) -> None:
+        from zweistimme.window.trial_fit import TrialFit
+
+        if self._trial is None:
+            self._trial = TrialFit(self._desk, self._desk.segment_id)
+        self._trial.show(edit)
+
+    def _edit_of(self, grip: str, bar: Bar) -> Edit:
+        """What letting the take, or its end, go here does."""
+        from zweistimme.stages.fit import pin_and_plan
+
+        tag, segment_id, line = self._desk.tag, self._desk.segment_id, self._desk.line()
+        kept = line.pin.length_us if line and line.pin else None
+        pin = Pin(bar.start_us, bar.end_us - bar.start_us if grip == "length" else kept)
+        return lambda project: pin_and_plan(project, tag, segment_id, pin)
+
     def drop(self) -> None:
         """Another line is selected, or Escape pressed: what was held stays where it was."""
         self._hold.let_go()
         self._drag, self.moved, self.edge = None, {}, None
+        self._held = self._origin_us = None
+        if self._trial is not None:
+            self._trial = None
+            self._desk.put_preview(None)
         self._view.update()
 
     def let_go(self) -> None:
         """What was dragged becomes an edit."""
-        drag, moved, edge = self._drag, self.moved, self.edge
+        drag, moved, edge, held = self._drag, self.moved, self.edge, self._held
         self.drop()
         if edge is not None:
             here = self._desk.segment_id
             self._desk.apply("Move a word's edge", lambda project: move_word_edge(project, here, *edge))
             return
+        if held is not None:
+            self._desk.apply(msg_act("Hold a word"), _holding(self._desk.tag, self._desk.segment_id, *held))
+            return
         if drag is None or not moved:
             return
         (bar,) = moved.values()
-        tag, segment_id = self._desk.tag, self._desk.segment_id
+        segment_id = self._desk.segment_id
         if drag[0] in ("start", "end"):
             self._desk.apply(
                 "Retime a segment", lambda project: retime_segment(project, segment_id, bar.start_us, bar.end_us)
             )
         else:
-            from zweistimme.stages.fit import pin_and_plan
+            self._desk.apply("Pin a take", self._edit_of(drag[0], bar))
 
-            line = self._desk.line()
-            kept = line.pin.length_us if line and line.pin else None
-            pin = Pin(bar.start_us, bar.end_us - bar.start_us if drag[0] == "length" else kept)
-            self._desk.apply("Pin a take", lambda project: pin_and_plan(project, tag, segment_id, pin))
+
+def _holding(tag: str, segment_id: str, word: int, at_us: int | None) -> Edit:
+    """What holds a word of a line's take to a moment, or lets it go."""
+    from zweistimme.stages.fit import change_and_plan
+
+    change = partial(pin_word, tag=tag, segment_id=segment_id, word=word, start_us=at_us)
+    return lambda project: change_and_plan(project, tag, segment_id, change)

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Final, Protocol
 
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.edits import use_best_takes
+from zweistimme.project.fit_edits import free_pins
 from zweistimme.project.manner_edits import speak_like
-from zweistimme.project.model import Pin
+from zweistimme.project.model import Pin, Project
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.wordings import LineState
 from zweistimme.window.actions import ACTIONS
@@ -99,6 +100,10 @@ def _taking_offer(number: int) -> Callable[[DeskView], object]:
     return lambda view: view.page.line.use_offer(number)
 
 
+def _helping(number: int) -> Callable[[DeskView], object]:
+    return lambda view: view.page.line.helps.take(number)
+
+
 def _inserting_term(number: int) -> Callable[[DeskView], object]:
     return lambda view: view.page.insert_term(number)
 
@@ -118,6 +123,22 @@ def _pin(view: DeskView) -> None:
         return
     pin, label = (None, msg_act("Unpin a take")) if line.pin else (Pin(placed[0].start_us), msg_act("Pin a take"))
     desk.apply(label, partial(pin_and_plan, tag=tag, segment_id=desk.segment_id, pin=pin))
+
+
+def _free_pins(view: DeskView) -> None:
+    from zweistimme.stages.fit import change_and_plan
+
+    desk = view.desk
+    ids, tag, before = desk.chosen_ids(), desk.tag, desk.project
+
+    def free(project: Project) -> Project:
+        for segment_id in ids:
+            project = change_and_plan(project, tag, segment_id, partial(free_pins, tag=tag, segment_ids=[segment_id]))
+        return project
+
+    desk.apply(msg_act("Free pins"), free)
+    if desk.project is before:
+        desk.notice("note", tr("Nothing of what is chosen is pinned."))
 
 
 def _scoring(score: int) -> Callable[[DeskView], object]:
@@ -199,6 +220,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "five_takes": lambda v: v.again.takes(5),
     "other_wordings": lambda v: v.again.wordings(),
     **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
+    **{f"help_{n}": _helping(n - 1) for n in range(1, 6)},
     **{f"term_{n}": _inserting_term(n - 1) for n in range(1, 6)},
     "brief": lambda v: v.navigation.open_panel("Notes on the programme"),
     "terms": lambda v: v.navigation.open_panel("Terms"),
@@ -227,6 +249,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "lock": lambda v: v.settling.flip_lock(),
     "note": lambda v: v.page.line.standing.begin_note(),
     "pin": _pin,
+    "free_pins": _free_pins,
     "screen": lambda v: v.page.line.flip_screen(),
 }
 _WORKING: Final[dict[str, Callable[[DeskView], object]]] = {

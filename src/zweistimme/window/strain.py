@@ -7,9 +7,9 @@ from enum import Enum
 from PyQt6.QtCore import Qt
 
 from zweistimme.messages import tr
+from zweistimme.project.fit_limits import Limits
 from zweistimme.project.model import Placement
 from zweistimme.project.times import SECOND_US
-from zweistimme.stages.fit.limits import Limits
 from zweistimme.stages.fit.reasons import syllables_over
 
 

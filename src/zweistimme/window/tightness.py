@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zweistimme.project.facts import fresh_take, placement_is_stale
 from zweistimme.project.model import Line, Placement, Preference, Project, Segment, Style, Version
-from zweistimme.stages.fit.limits import limits_for
+from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.pace import Pace
 from zweistimme.stages.fit.slot import measured_length, voice_pace
 from zweistimme.window.background import Latest
@@ -103,7 +103,7 @@ def _strain(project: Project, version: Version, segment: Segment, line: Line) ->
     said = fresh_take(project, version, segment) is not None
     if placement is not None and said and not placement_is_stale(version, segment):
         return strain_of(placement)
-    limits = limits_for(version.style, version.preference)
+    limits = limits_of(version)
     share = measured_length(project, version, segment, line.text).share
     if share <= 1:
         return Strain.CALM

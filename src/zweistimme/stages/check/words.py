@@ -14,7 +14,7 @@ from zweistimme.project.languages import language_of, spoken_tag
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.writing import is_unspaced, sentences, without_parentheticals, word_spans
 from zweistimme.stages.check.noticed import Looked, Noticed
-from zweistimme.stages.fit.limits import limits_for
+from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.slot import measured_length
 
 _DOUBLED: Final = re.compile(r"(?<!\S)(\w+)\W+\1\b", re.IGNORECASE)
@@ -111,7 +111,7 @@ def lengths(looked: Looked) -> Iterator[Noticed]:
     of theirs."""
     version = find_version(looked.project, looked.tag)
     length = measured_length(looked.project, version, looked.segment, looked.text)
-    fastest = limits_for(version.style, version.preference).hard[1]
+    fastest = limits_of(version).hard[1]
     spoken_s, slot_s = length.spoken_us / SECOND_US, length.slot_us / SECOND_US
     if length.spoken_us > fastest * length.slot_us:
         over = max(1, length.syllables - length.room)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Final
 
 import numpy as np
@@ -24,19 +24,37 @@ _NEAR: Final = _MOST_EACH_WAY + 8
 def pin_and_plan(project: Project, tag: str, segment_id: str, pin: Pin | None) -> Project:
     """Pin a placement, or leave it to the plan again (None); its chains, where it was and where it is, are planned
     again around it. Lines behind a long silence stay where they are, and those further off than sixty lines."""
-    version = find_version(project, tag)
-    before = version.placements.get(segment_id)
-    project = pin_line(project, tag, segment_id, pin)
-    if before is None:
-        return project
+    return change_and_plan(project, tag, segment_id, lambda before: pin_line(before, tag, segment_id, pin))
+
+
+def change_and_plan(project: Project, tag: str, segment_id: str, change: Callable[[Project], Project]) -> Project:
+    """Change how a line is fitted, and plan its chains again in the same way."""
+    was = find_version(project, tag).placements.get(segment_id)
+    project = change(project)
+    return project if was is None else put_placements(project, tag, chain_placements(project, tag, segment_id, was))
+
+
+def chain_placements(project: Project, tag: str, segment_id: str, was: Placement | None = None) -> list[Placement]:
+    """Placements of the chain that a line is in, and of that in which it *was*; none where it has no take or place."""
+    chain, held = chain_of(project, tag, segment_id, was)
+    return planned(project, tag, chain, held) if chain else []
+
+
+def chain_of(
+    project: Project, tag: str, segment_id: str, was: Placement | None = None
+) -> tuple[list[TakenLine], dict[str, Placement]]:
+    """The lines that a line may move, with it, and those at their ends that hold still, with what these have; none
+    where it has no take or place."""
+    placements = find_version(project, tag).placements
+    was = was or placements.get(segment_id)
+    if was is None:
+        return [], {}
     line = find_version(project, tag).lines[segment_id]
     moment_us = line.pin.start_us if line.pin else find_segment(project, segment_id).start_us
-    lines = _near(project, tag, (moment_us, before.start_us))
+    lines = _near(project, tag, (moment_us, was.start_us))
     if all(item.segment.id != segment_id for item in lines):  # its take is gone, so there is nothing to plan
-        return project
-    chain, held = _chain(lines, find_version(project, tag).placements, segment_id, before.start_us)
-    placements = planned(project, tag, chain, held)
-    return put_placements(project, tag, placements)
+        return [], {}
+    return _chain(lines, placements, segment_id, was.start_us)
 
 
 def _near(project: Project, tag: str, moments_us: tuple[int, ...]) -> list[TakenLine]:

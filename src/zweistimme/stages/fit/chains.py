@@ -12,11 +12,12 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.fit_limits import Limits
 from zweistimme.sound.arrays import Floats, Ints
 from zweistimme.sound.cores import together
-from zweistimme.stages.fit.limits import Limits
 from zweistimme.stages.fit.pairs import NEIGHBOUR_S
-from zweistimme.stages.fit.plan import Plan, PlanInput, Problem
+from zweistimme.stages.fit.plan import Problem
+from zweistimme.stages.fit.plan_input import Plan, PlanInput
 
 _LEAST_LINES: Final = 200
 """Lines of one part, at least: below that, asking takes longer than solving."""

@@ -1,37 +1,20 @@
-"""The numbers behind a style: tolerances, prices and limits of the plan. Pairs are (on screen, off screen)."""
+"""The numbers behind a style, and those a version has of its own."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
-from zweistimme.project.model import Preference, Style
+from zweistimme.project.fit_limits import Limits, Pair
+from zweistimme.project.model import Preference, Style, Version
 
-Pair = tuple[float, float]
 
-
-@dataclass(frozen=True, slots=True)
-class Limits:
-    """Times in seconds, prices per second of deviation (tempo: per second of speech), tempos as factors."""
-
-    start_tolerance: Pair = (0.12, 0.5)
-    end_tolerance: Pair = (0.2, 0.8)
-    start_price: Pair = (8.0, 3.0)
-    end_price: Pair = (4.0, 1.5)
-    lag_cap: Pair = (0.6, 1.6)
-    comfort: Pair = (0.92, 1.15)
-    soft: Pair = (0.80, 1.30)
-    hard: Pair = (0.67, 1.50)
-    tempo_price: tuple[float, float, float] = (1.0, 12.0, 60.0)
-    least_gap: float = 0.08
-    start_shift: float = 0.0
-    end_shift: float = 0.0
-    inside_price: float = 0.0
-    """What it costs, a second, to start before the original or to end after it, where a style promises neither: dearer
-    than any permitted tempo, cheaper than to leave words unsaid."""
+def limits_of(version: Version) -> Limits:
+    """The limits of a version: its own, else those of its style and of what it keeps."""
+    return version.limits or limits_for(version.style, version.preference)
 
 
 def limits_for(style: Style, preference: Preference) -> Limits:
-    """The limits of a version. Styles change the numbers, not the model."""
+    """The limits of a style. Styles change the numbers, not the model."""
     limits = Limits()
     if style is Style.LIP_SYNC:
         limits = replace(

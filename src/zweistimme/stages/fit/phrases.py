@@ -14,10 +14,12 @@ from itertools import accumulate
 from math import inf, log, sqrt
 from typing import Final
 
+from zweistimme.project.hand_fit import FitAs
 from zweistimme.project.model import Line, Segment, Style, Take
 from zweistimme.project.times import samples_to_us
 from zweistimme.project.words import inner_pauses
 from zweistimme.project.writing import ends_clause, ends_sentence
+from zweistimme.stages.fit.matches import Match, cut_at_pins
 
 _MOVES: Final = ((1, 1), (1, 2), (2, 1), (1, 3), (3, 1))
 _UNEVEN_PRICE: Final = 1.4142
@@ -48,30 +50,17 @@ class Phrase:
         return self.end_us - self.start_us
 
 
-@dataclass(frozen=True, slots=True)
-class Match:
-    """Phrases of the original (programme time) and of the take (samples of its clip) that belong together; *spare_us*
-    is what the take's pauses within have above what a breath needs, *before_us* the longer of the two pauses before
-    it."""
-
-    start_us: int
-    end_us: int
-    take_start_samples: int
-    take_end_samples: int
-    spare_us: int
-    before_us: int
-
-
 def matched_phrases(style: Style, segment: Segment, line: Line, take: Take) -> list[Match]:
     """The phrases of a line that are placed by themselves, in order; fewer than two where the line is placed as a
     whole: off screen, in a voice-over, pinned by hand, or where one of the two does not pause."""
-    if style is Style.VOICE_OVER or not segment.on_screen or line.pin is not None:
-        return []
-    original, spoken = original_phrases(segment), take_phrases(take)
-    if len(original) < 2 or len(spoken) < 2:
-        return []
-    return [_match(segment, take, original[a:b], spoken[c:d], original, spoken, a, c)
-            for a, b, c, d in _groups(original, spoken)]  # fmt: skip
+    by_phrase = style is not Style.VOICE_OVER and segment.on_screen and line.hand.fit_as is FitAs.USUAL
+    found: list[Match] = []
+    if by_phrase and line.pin is None and line.hand.tempo is None:
+        original, spoken = original_phrases(segment), take_phrases(take)
+        if len(original) >= 2 and len(spoken) >= 2:
+            found = [_match(take, original[a:b], spoken[c:d], original, spoken, a, c)
+                     for a, b, c, d in _groups(original, spoken)]  # fmt: skip
+    return cut_at_pins(segment, line, take, found) if line.word_pins else found
 
 
 def original_phrases(segment: Segment) -> list[Phrase]:
@@ -160,7 +149,7 @@ def _shares_before(phrases: Sequence[Phrase]) -> list[float]:
 
 
 def _match(
-    segment: Segment, take: Take, original: Sequence[Phrase], spoken: Sequence[Phrase],
+    take: Take, original: Sequence[Phrase], spoken: Sequence[Phrase],
     all_original: Sequence[Phrase], all_spoken: Sequence[Phrase], a: int, c: int,
 ) -> Match:  # fmt: skip
     pauses = [all_original[a - 1].pause_us if a else 0, all_spoken[c - 1].pause_us if c else 0]

@@ -16,8 +16,9 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.model import Pin, PlacedPhrase, Placement, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.stages.fit.chains import solve
-from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.plan import Plan, PlanInput, whole_lines
+from zweistimme.stages.fit.hand_input import by_hand
+from zweistimme.stages.fit.limits import limits_of
+from zweistimme.stages.fit.plan_input import Plan, PlanInput, whole_lines
 from zweistimme.stages.fit.reasons import Reasons
 from zweistimme.stages.fit.taken import TakenLine, spare_pause_s, speech_us
 from zweistimme.stages.fit.units import by_lines, placed_phrases, unit_input, units_of
@@ -63,7 +64,7 @@ def planned(
     """The cheapest placements of *lines*, phrase by phrase where both the original and the take pause. Those of
     segments in *held* stay where they are."""
     version = find_version(project, tag)
-    limits = limits_for(version.style, version.preference)
+    limits = limits_of(version)
     units = units_of(version, lines, held)
     given = plan_input(project, lines, held)
     given_by_unit = unit_input(given, units)
@@ -89,7 +90,7 @@ def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, 
     end = max((item.segment.end_us for item in lines), default=0)
     if project.programme:
         end = max(end, project.programme.sound.duration_us)
-    return whole_lines(
+    whole = whole_lines(
         start=np.array([item.segment.start_us for item in lines]) / SECOND_US,
         end=np.array([item.segment.end_us for item in lines]) / SECOND_US,
         speech=np.array([speech_us(item.take) for item in lines]) / SECOND_US,
@@ -100,6 +101,7 @@ def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, 
         pinned_length=np.array([pin.length_us / SECOND_US if pin and pin.length_us else np.nan for pin in pins]),
         programme_end=end / SECOND_US,
     )
+    return by_hand(whole, lines, {k for k, item in enumerate(lines) if item.segment.id in held})
 
 
 def _held(placement: Placement | None) -> Pin | None:

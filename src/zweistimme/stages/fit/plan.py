@@ -13,19 +13,16 @@ HiGHS's dual simplex.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
 from zweistimme.project.errors import ZweistimmeError
+from zweistimme.project.fit_limits import Limits
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.stages.fit.limits import Limits
 from zweistimme.stages.fit.pairs import neighbours_of_speakers, overlapping_pairs
+from zweistimme.stages.fit.plan_input import Plan, PlanInput
 from zweistimme.stages.linear_programme import Rows, Terms, cheapest
-
-Bools = npt.NDArray[np.bool_]
 
 _PIECES: Final = ("a0", "a1", "a2", "b0", "b1", "b2", "u0", "u1", "u2", "v0", "v1", "v2",
                   "p1", "p2", "p3", "n1", "n2", "n3", "cut", "add", "over", "t_up", "t_down")  # fmt: skip
@@ -37,64 +34,15 @@ _PINNED_CLASH_PRICE: Final = 250.0
 _JUMP_WITHIN_PRICE: Final = 6.0
 """Dear, since a change of tempo is heard within a line; with 0.5, a fifth of the phrases jumped."""
 _FAR_PRICE: Final = 100.0
-BREATH_S: Final = 0.06
 _SHORTEST_S: Final = 0.15
 _MOST_SHORTENED: Final = 0.95
 _SEEN_CLASH_S: Final = 0.001
-
-
-@dataclass(frozen=True, slots=True)
-class PlanInput:
-    """All lines of a version, or the phrases of lines, sorted by start; every array has shape ``(n,)``. Pins are NaN
-    where there are none."""
-
-    start: Floats
-    end: Floats
-    speech: Floats
-    spare_pause: Floats
-    on_screen: Bools
-    speaker: Ints
-    pinned_start: Floats
-    pinned_length: Floats
-    line: Ints
-    """Which line each belongs to: phrases of one line are placed one by one, and kept together."""
-    most_before: Floats
-    """How long the pause before a phrase may be, within its line."""
-    programme_end: float
 
 
 def _tie(letter: str) -> float:
     """Of two plans that cost the same, the one that is late rather than early, and short rather than long: so that
     the same lines have the same plan, whatever else is planned with them."""
     return {"a": 1.0, "b": 1.003, "u": 1.007, "v": 1.0}[letter]
-
-
-def whole_lines(
-    start: Floats, end: Floats, speech: Floats, spare_pause: Floats, on_screen: Bools, speaker: Ints,
-    pinned_start: Floats, pinned_length: Floats, programme_end: float,
-) -> PlanInput:  # fmt: skip
-    """Lines that are each placed as a whole."""
-    count = len(start)
-    return PlanInput(
-        start, end, speech, spare_pause, on_screen, speaker, pinned_start, pinned_length, np.arange(count),
-        np.full(count, np.inf), programme_end,
-    )  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """Where every take starts and how long it is, in seconds; shape ``(n,)`` each. *tempo* is that of the speech,
-    *pause_cut* what inner pauses gave, *overflow* what remains too long, *clash* by how much it is heard at once with
-    another line against the original, *clash_with* the number of that line, -1 for none; *cost* is the optimum."""
-
-    start: Floats
-    length: Floats
-    tempo: Floats
-    pause_cut: Floats
-    overflow: Floats
-    clash: Floats
-    clash_with: Ints
-    cost: float
 
 
 class Problem:
@@ -111,8 +59,10 @@ class Problem:
         self.end = self.start + np.where(np.isfinite(lines.pinned_length), lines.pinned_length, lines.end - lines.start)
         self.target_start = self.start + limits.start_shift
         self.target_end = np.maximum(self.end - limits.end_shift, self.target_start + 0.2)
-        self.high = np.full(_COUNT * n, np.inf)
+        self.high, self.low = np.full(_COUNT * n, np.inf), np.zeros(_COUNT * n)
         self.prices = np.zeros(_COUNT * n)
+        self.apart_worth = np.zeros(0)
+        """Once it is solved: what a second less between each two lines that are kept apart would save."""
         self._find_pairs()
         self._bound_start()
         self._bound_tempo()
@@ -123,8 +73,9 @@ class Problem:
 
     def _bound_start(self) -> None:
         limits, seen = self.limits, self.lines.on_screen
-        tolerance = np.where(seen, limits.start_tolerance[0], limits.start_tolerance[1])
-        cap = np.where(seen, limits.lag_cap[0], limits.lag_cap[1])
+        slack = self.lines.start_slack
+        tolerance = np.where(seen, limits.start_tolerance[0], limits.start_tolerance[1]) + slack
+        cap = np.where(seen, limits.lag_cap[0], limits.lag_cap[1]) + slack
         dear = np.where(seen, limits.start_price[0], limits.start_price[1])
         late = np.maximum(np.minimum(cap, self.lines.programme_end - self.target_start), 0)
         early = np.maximum(np.minimum(cap, self.target_start), 0)
@@ -134,7 +85,7 @@ class Problem:
             self._set(f"{letter}0", 0.3 * _tie(letter), np.minimum(tolerance, room))
             self._set(f"{letter}1", dear, np.clip(room - tolerance, 0, 2 * tolerance))
             self._set(f"{letter}2", dear * 2.5, np.maximum(room - 3 * tolerance, 0))
-        end_tolerance = np.where(seen, limits.end_tolerance[0], limits.end_tolerance[1])
+        end_tolerance = np.where(seen, limits.end_tolerance[0], limits.end_tolerance[1]) + self.lines.end_slack
         end_dear = np.where(seen, limits.end_price[0], limits.end_price[1])
         for letter in "uv":
             self._set(f"{letter}0", 0.15 * _tie(letter), end_tolerance)
@@ -158,6 +109,11 @@ class Problem:
                 self._set(f"{letter}{k + 1}", price * self.body, width)
         self._set("cut", 1.2, self.lines.spare_pause)
         self._set("add", 1.2, 0.5 * self.lines.spare_pause)
+        fixed = np.isfinite(self.lines.pause_cut)
+        self.high[self.at["cut"][fixed]] = np.maximum(self.lines.pause_cut[fixed], 0.0)
+        self.high[self.at["add"][fixed]] = np.maximum(-self.lines.pause_cut[fixed], 0.0)
+        self.low[self.at["cut"][fixed]] = self.high[self.at["cut"][fixed]]
+        self.low[self.at["add"][fixed]] = self.high[self.at["add"][fixed]]
         self._set("over", _OVERFLOW_PRICE)
         self._set("t_up", 2.0)
         self._set("t_down", 2.0)
@@ -206,6 +162,7 @@ class Problem:
         columns = np.arange(len(prices)) + len(self.prices)
         self.prices = np.append(self.prices, prices)
         self.high = np.append(self.high, high)
+        self.low = np.append(self.low, np.zeros(len(high)))
         return columns
 
     def _find_pairs(self) -> None:
@@ -218,7 +175,8 @@ class Problem:
         self.allowed = np.where(self.by_hand, np.maximum(overlap, -self.limits.least_gap), allowed)
         line = self.lines.line
         # phrases of a line are a breath apart, however they lie in the original
-        self.allowed[line[self.first] == line[self.second]] = -BREATH_S
+        same = line[self.first] == line[self.second]
+        self.allowed[same] = -self.lines.least_before[self.second[same]]
 
     def missed(self, start: Floats, length: Floats) -> Floats:
         """By how much more than they may lines overlap that are kept apart, by pair."""
@@ -230,6 +188,7 @@ class Problem:
         clash = self._slacks(np.where(by_hand, _PINNED_CLASH_PRICE, _CLASH_PRICE), np.full(len(self.first), np.inf))
         ends = self.target_start[self.first] + self.lines.speech[self.first]
         terms = [*self._end_terms(self.first, 1), *self._start_terms(self.second, -1), (clash, -1.0)]
+        self._apart = slice(rows.count, rows.count + len(self.first))
         rows.add(terms, self.target_start[self.second] - ends + self.allowed)
 
     def _keep_order(self, rows: Rows) -> None:
@@ -279,11 +238,13 @@ class Problem:
         """The cheapest plan of these lines. It always exists: overflow and, beside pins, clashes take what does not
         fit."""
         rows = self.constraints()
-        answer = cheapest(self.prices, np.zeros_like(self.high), self.high, rows)
+        answer = cheapest(self.prices, self.low, self.high, rows)
         if answer.values is None:
             raise ZweistimmeError(
                 "The plan could not be solved ({message}). Remove a pin and fit again.", message=answer.status
             )
+        assert answer.duals is not None
+        self.apart_worth = np.abs(answer.duals[self._apart])
         return self._read(answer.values, answer.cost)
 
     def _read(self, values: Floats, cost: float) -> Plan:

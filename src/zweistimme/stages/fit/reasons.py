@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from zweistimme.project.findings import Finding
+from zweistimme.project.fit_limits import Limits
 from zweistimme.project.model import Line, Segment
 from zweistimme.project.writing import syllables
-from zweistimme.stages.fit.limits import Limits
-from zweistimme.stages.fit.plan import Plan, PlanInput
+from zweistimme.stages.fit.plan_input import Plan, PlanInput
 
 _SMALL_S = 0.06
 _TOUCHING_S = 0.02

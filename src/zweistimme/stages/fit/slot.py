@@ -11,7 +11,7 @@ from zweistimme.project.model import Project, Segment, Take, Version
 from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.project.writing import spoken_text, syllables
-from zweistimme.stages.fit.limits import limits_for
+from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.pace import Pace, learned_pace, usual_pace
 from zweistimme.stages.fit.taken import speech_us
 
@@ -58,7 +58,7 @@ class Length:
 
 def slot_us(project: Project, version: Version, segment: Segment) -> int:
     """A segment's own time, and what it may borrow from the pauses around it within the tolerances."""
-    limits = limits_for(version.style, version.preference)
+    limits = limits_of(version)
     # segments are sorted by (start, id): finding one must not take longer in a longer programme
     place = bisect_left(project.segments, (segment.start_us, segment.id), key=lambda s: (s.start_us, s.id))
     start_room, end_room = (t[0] if segment.on_screen else t[1] for t in (limits.start_tolerance, limits.end_tolerance))
@@ -108,7 +108,7 @@ def measured_length(project: Project, version: Version, segment: Segment, text: 
     """How *text* would measure as the line of *segment*."""
     pace = voice_pace(project, version, segment)
     slot = slot_us(project, version, segment)
-    comfortable = slot * limits_for(version.style, version.preference).comfort[1]
+    comfortable = slot * limits_of(version).comfort[1]
     spoken, spread = pace.spoken_and_spread_us(text)
     room = pace.room(comfortable / SECOND_US, text)
     return Length(

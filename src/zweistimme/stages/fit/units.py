@@ -10,8 +10,9 @@ import numpy as np
 from zweistimme.project.model import PlacedPhrase, Placement, Version
 from zweistimme.project.times import RATE, SECOND_US, seconds_to_us
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.stages.fit.phrases import Match, matched_phrases
-from zweistimme.stages.fit.plan import Plan, PlanInput
+from zweistimme.stages.fit.matches import Match
+from zweistimme.stages.fit.phrases import matched_phrases
+from zweistimme.stages.fit.plan_input import BREATH_S, Plan, PlanInput
 from zweistimme.stages.fit.taken import TakenLine
 
 _LONGER_S = 0.35
@@ -35,7 +36,7 @@ def units_of(version: Version, lines: Sequence[TakenLine], held: Mapping[str, Pl
     for k, item in enumerate(lines):
         if item.segment.id not in held:
             found = matched_phrases(version.style, item.segment, item.line, item.take)
-            if len(found) > 1:
+            if len(found) > 1 or any(one.pinned_us is not None for one in found):
                 matches[k] = found
     counts = np.array([len(matches.get(k, (0,))) for k in range(len(lines))], dtype=np.int64)
     first = np.concatenate(([0], np.cumsum(counts)[:-1])) if len(lines) else np.zeros(0, dtype=np.int64)
@@ -46,17 +47,26 @@ def unit_input(given: PlanInput, units: Units) -> PlanInput:
     """The plan's input by unit, from that by line."""
     taken = {
         name: getattr(given, name)[units.line].copy()
-        for name in ("start", "end", "speech", "spare_pause", "on_screen", "speaker", "pinned_start", "pinned_length")
-    }
-    most_before = np.full(len(units.line), np.inf)
+        for name in (
+            "start", "end", "speech", "spare_pause", "on_screen", "speaker", "pinned_start", "pinned_length",
+            "least_before", "most_before", "pause_cut", "start_slack", "end_slack",
+        )
+    }  # fmt: skip
     for k, matches in units.matches.items():
         for place, one in enumerate(matches, int(units.first[k])):
             taken["start"][place], taken["end"][place] = one.start_us / SECOND_US, one.end_us / SECOND_US
             taken["speech"][place] = (one.take_end_samples - one.take_start_samples) / RATE
             taken["spare_pause"][place] = one.spare_us / SECOND_US
+            taken["pinned_length"][place] = np.nan
+            share = one.spare_us / SECOND_US / max(given.spare_pause[k], 1e-6)
+            taken["pause_cut"][place] = given.pause_cut[k] * min(share, 1.0)
             if place > units.first[k]:
-                most_before[place] = one.before_us / SECOND_US + _LONGER_S
-    return PlanInput(**taken, line=units.line, most_before=most_before, programme_end=given.programme_end)
+                taken["pinned_start"][place] = np.nan
+                taken["least_before"][place] = 0.0 if one.is_word else BREATH_S
+                taken["most_before"][place] = one.before_us / SECOND_US + _LONGER_S
+            if one.pinned_us is not None:
+                taken["pinned_start"][place] = one.pinned_us / SECOND_US
+    return PlanInput(**taken, line=units.line, programme_end=given.programme_end)
 
 
 def by_lines(plan: Plan, units: Units, given: PlanInput, whole: PlanInput) -> Plan:

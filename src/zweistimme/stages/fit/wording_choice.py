@@ -16,8 +16,8 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.fit_limits import Limits
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.stages.fit.limits import Limits
 
 STEP_S: Final = 0.025
 _MOST_LAG_S: Final = 2.4

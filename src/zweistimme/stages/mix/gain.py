@@ -12,6 +12,7 @@ from typing import Final
 import msgspec
 
 from zweistimme.project.facts import mix_of
+from zweistimme.project.hand_fit import AS_PLANNED
 from zweistimme.project.model import Project, Version
 from zweistimme.project.picks import sound_key
 from zweistimme.project.sound_delivery import SoundPreset, presets_of
@@ -68,8 +69,12 @@ def mix_fingerprint(project: Project, tag: str) -> str:
         )
         for item in placed_takes(project, version)
     ]
-    louder = [(key, line.manner.volume_db) for key, line in version.lines.items() if line.manner.volume_db]
-    louder += [(key, manner.volume_db) for key, manner in version.manners.items() if manner.volume_db]
+    louder = [
+        (key, line.manner.volume_db, line.hand)
+        for key, line in version.lines.items()
+        if line.manner.volume_db or line.hand != AS_PLANNED
+    ]
+    louder += [(key, manner.volume_db, AS_PLANNED) for key, manner in version.manners.items() if manner.volume_db]
     spoken = [(s.start_us, s.end_us, s.speaker_id, s.on_screen, s.place) for s in project.segments]
     forms = presets_for(project, version)
     parts = (2, tracks, mix_of(project, version), version.style, placed, spoken, louder, forms)

@@ -239,4 +239,5 @@ def _gains_db(
 def _asked_db(version: Version, item: PlacedTake) -> float:
     """By how much somebody wants this line louder than it would be: its speaker's lines, and this one more."""
     line, manner = version.lines.get(item.segment.id), version.manners.get(item.segment.speaker_id)
-    return (manner.volume_db if manner else 0.0) + (line.manner.volume_db if line else 0.0)
+    own_db = line.manner.volume_db + line.hand.gain_db if line else 0.0
+    return own_db + (manner.volume_db if manner else 0.0)

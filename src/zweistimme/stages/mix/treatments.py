@@ -7,7 +7,7 @@ or less does not make every other sound again.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -35,14 +35,17 @@ _MORE_SPREAD_DB: Final = 1.0
 
 @dataclass(frozen=True, slots=True)
 class VoiceTreatment:
-    """What is done to a clip: below *high_pass_hz* nothing (0: as it is); each third octave by *tone_db* (empty: as it
-    is); sibilants held under *sibilance_db* over the speech; of levels over the middle *slope* is left; and *place*."""
+    """What is done to a clip: below *high_pass_hz* nothing (0: as it is); each third octave by *tone_db* (empty: as
+    it is); sibilants held under *sibilance_db* over the speech; of levels over the middle *slope* is left; *place*;
+    and over how long its ends are faded by hand."""
 
     high_pass_hz: float = 0.0
     tone_db: tuple[float, ...] = ()
     sibilance_db: float | None = None
     slope: float = 1.0
     place: Place = Place.NEAR
+    fade_in_us: int = 0
+    fade_out_us: int = 0
 
 
 UNTREATED: Final = VoiceTreatment()
@@ -72,11 +75,9 @@ def treatments_of(
     for item in takes:
         own = voice_of.get(item.segment.speaker_id, UNTREATED)
         place = Place.NEAR if over else place_of(item, seen=item.segment.speaker_id in seen)
-        found[item.segment.id] = (
-            own
-            if place is own.place
-            else VoiceTreatment(own.high_pass_hz, own.tone_db, own.sibilance_db, own.slope, place)
-        )
+        line = version.lines.get(item.segment.id)
+        fades = (line.hand.fade_in_us, line.hand.fade_out_us) if line else (0, 0)
+        found[item.segment.id] = replace(own, place=place, fade_in_us=fades[0], fade_out_us=fades[1])
     return found
 
 

@@ -13,7 +13,7 @@ from zweistimme.project.line_edits import is_settled
 from zweistimme.project.model import Line, Project, Segment, Version
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.wordings import Offer, OriginKind
-from zweistimme.stages.fit.limits import limits_for
+from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.slot import measured_length
 from zweistimme.stages.fit.wording_choice import Chosen, Lines, chosen_wordings
 
@@ -50,7 +50,7 @@ def choices_that_fit(project: Project, tag: str, report: Callable[[float], None]
     worded = [
         s for s in spoken_segments(project) if (line := version.lines.get(s.id)) is not None and line.text.strip()
     ]
-    limits = limits_for(version.style, version.preference)
+    limits = limits_of(version)
     texts = [_texts(version.lines[segment.id], segment) for segment in worded]
     lines = _lines(project, version, worded, texts)
     chosen = chosen_wordings(lines, limits, report)

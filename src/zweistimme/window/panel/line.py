@@ -29,6 +29,8 @@ from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
 from zweistimme.window.noticing import Noticing
 from zweistimme.window.panel.gauge import LengthGauge
+from zweistimme.window.panel.hand_row import HandRow
+from zweistimme.window.panel.helps import Helps
 from zweistimme.window.panel.marked_text import marked_changes
 from zweistimme.window.panel.offers import offer_rows
 from zweistimme.window.panel.place import PlaceButton
@@ -115,6 +117,10 @@ class LinePanel(QWidget):
         self.why.setTextFormat(Qt.TextFormat.PlainText)
         self.why.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         column.addWidget(self.why)
+        self.helps, self.hand = Helps(desk), HandRow(desk)
+        column.addWidget(self.helps)
+        column.addWidget(_caption(tr("By hand")))
+        column.addWidget(self.hand)
         column.addStretch(1)
         self._connect()
         self.refresh()
@@ -184,6 +190,8 @@ class LinePanel(QWidget):
         self.failure.setVisible(bool(failure))
         placed = self._desk.placed()
         self.why.setText(sentences_of(placed[0].why) if placed else tr("Not placed yet."))
+        self.helps.refresh()
+        self.hand.refresh()
 
     def _show_changes(self, segment: Segment, line: Line | None) -> None:
         """What is another word in the original than when the line was made."""
@@ -254,6 +262,7 @@ class LinePanel(QWidget):
     def close_parts(self) -> None:
         """End every thread; what was settled goes into the memory."""
         self.noticing.close()
+        self.helps.close_parts()
         self.terms.close_parts()
         self.recollection.close()
 

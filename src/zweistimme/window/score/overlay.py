@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
@@ -11,6 +13,7 @@ from zweistimme.project.times import clock
 from zweistimme.window.score.geometry import header, ruler
 from zweistimme.window.score.painting import Scene
 from zweistimme.window.theme import SMALL_PT, colour, font, px
+from zweistimme.window.trial_fit import Ghost
 
 
 def paint_header(painter: QPainter, scene: Scene, *, focused: bool) -> None:
@@ -54,6 +57,30 @@ def paint_playhead(painter: QPainter, scene: Scene, time_us: float) -> None:
     painter.setPen(colour("card"))
     painter.setFont(font(SMALL_PT, bold=True))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, clock(round(time_us)))
+
+
+def paint_places(painter: QPainter, scene: Scene, ghosts: Sequence[Ghost]) -> None:
+    """Where else a take that is dragged could be put: a dashed outline each, named at its side; names that would lie on
+    each other move down."""
+    left, width = scene.columns.dub_wave
+    painter.setFont(font(SMALL_PT))
+    free = 0.0
+    for ghost in sorted(ghosts, key=lambda one: one.start_us):
+        top, bottom = scene.scale.y(ghost.start_us), scene.scale.y(ghost.end_us)
+        pen = QPen(colour("chosen_edge" if ghost.near else "ink"), 2 if ghost.near else 1, Qt.PenStyle.DotLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(left - 3, top, width + 6, bottom - top))
+        words, height = ghost.name, px(15)
+        room = painter.fontMetrics().horizontalAdvance(words) + 10
+        at = max(top - height / 2, free)
+        box = QRectF(left + width + 4, at, room, height)
+        painter.setPen(QPen(colour("rule"), 1))
+        painter.setBrush(colour("chosen" if ghost.near else "card"))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(colour("ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        free = at + height + 2
 
 
 def paint_ghost(painter: QPainter, scene: Scene, interval_us: tuple[int, int], *, over_take: bool) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt
@@ -10,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPixmap
 from zweistimme.window.score import cards, overlay, painting
 from zweistimme.window.score.geometry import Card, CardIndex, header
 from zweistimme.window.theme import colour
+from zweistimme.window.trial_fit import Ghost
 
 _PALE = 0.3
 
@@ -17,11 +19,12 @@ _PALE = 0.3
 @dataclass(frozen=True, slots=True)
 class Layers:
     """What is painted: the cards of both sides, what is being dragged (a stretch of
-    time in microseconds, and whether it is a take), whether the Score has the keyboard."""
+    time in microseconds, and whether it is a take), where else it could be put, whether the Score has the keyboard."""
 
     originals: CardIndex
     dubs: CardIndex
     ghost: tuple[tuple[int, int], bool] | None
+    ghosts: Sequence[Ghost]
     focused: bool
 
 
@@ -78,6 +81,7 @@ def _paint(painter: QPainter, scene: painting.Scene, layers: Layers) -> None:
         painter.setOpacity(_strength(scene, card))
         cards.paint_original_card(painter, scene, card)
     painter.setOpacity(1.0)
+    overlay.paint_places(painter, scene, layers.ghosts)
     if layers.ghost is not None:
         overlay.paint_ghost(painter, scene, layers.ghost[0], over_take=layers.ghost[1])
     painter.restore()

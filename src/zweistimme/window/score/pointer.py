@@ -10,7 +10,6 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from zweistimme.messages import tr
-from zweistimme.project.model import Pin
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import retime_segment
 from zweistimme.sentences import sentences_of
@@ -21,8 +20,11 @@ from zweistimme.window.score.cards import word_at
 from zweistimme.window.score.geometry import Card, CardIndex, Scale, header, ruler
 from zweistimme.window.score.gestures import Drag, Grip, card_at, drag_at
 from zweistimme.window.score.painting import Scene
+from zweistimme.window.trial_fit import Ghost, TrialFit
 
 _SCROLL_MS: Final = 30
+_SNAP: Final = 5
+"""So many pixels from another place a take goes there."""
 _EDGE: Final = 24
 """Pixels at either end of the Score where what is dragged scrolls it."""
 _SCROLL_SHARE: Final = 0.35
@@ -54,6 +56,7 @@ class Pointer:
         self._view, self._desk, self._regions = view, desk, regions
         self._drag: Drag | None = None
         self._to: tuple[int, int] | None = None
+        self._trial: TrialFit | None = None
         self._hold = Hold(view.canvas(), self._put_back)
         self._at = QPointF()
         self._scrolling = QTimer(view.canvas())
@@ -64,6 +67,10 @@ class Pointer:
     def ghost(self) -> tuple[tuple[int, int], bool] | None:
         """Where what is dragged would come to lie, and whether it is a take."""
         return (self._to, self._drag.grip is Grip.TAKE) if self._drag and self._to else None
+
+    def ghosts(self) -> list[Ghost]:
+        """Where else a take that is dragged could be put."""
+        return self._trial.ghosts() if self._trial is not None and self._to else []
 
     def press(self, event: QMouseEvent) -> None:
         """Take hold of something, or select it."""
@@ -110,10 +117,26 @@ class Pointer:
     def _drag_on(self, screen: QPoint) -> None:
         assert self._drag is not None
         view = self._view
-        self._to = self._drag.moved(view.scale.time(self._at.y()))
-        start, end = self._to
+        start, end = self._drag.moved(view.scale.time(self._at.y()))
+        if self._drag.grip is Grip.TAKE:
+            start, end = self._try(start, end)
+        self._to = (start, end)
         QToolTip.showText(screen, tr("{start} to {end}", start=clock(start, 2), end=clock(end, 2)), view.canvas())
         view.canvas().update()
+
+    def _try(self, start_us: int, end_us: int) -> tuple[int, int]:
+        """Have the plan show what becomes of all lines around a take that is held here; where it would lie."""
+        assert self._drag is not None
+        trial = self._trial = self._trial or TrialFit(self._desk, self._drag.segment_id)
+        reach_us = _SNAP * 1_000_000 / self._view.scale.pixels_per_second
+        start = trial.snapped(start_us, reach_us)
+        trial.show(trial.edit(start, self._pinned_length()))
+        placed = self._desk.placed(self._drag.segment_id)
+        return (start, placed[0].start_us + placed[0].length_us) if placed else (start, end_us + start - start_us)
+
+    def _pinned_length(self) -> int | None:
+        line = self._desk.line(self._drag.segment_id) if self._drag else None
+        return line.pin.length_us if line and line.pin else None
 
     def _scroll_on(self) -> None:
         """What is dragged to an edge of the Score goes on beyond it."""
@@ -125,24 +148,21 @@ class Pointer:
 
     def _put_back(self) -> None:
         """Nothing was dragged after all."""
-        self._drag = self._to = None
+        self._drag = self._to = self._trial = None
+        self._desk.put_preview(None)
         self._scrolling.stop()
         self._view.canvas().update()
 
     def release(self) -> None:
         """Let go: what was dragged becomes an edit."""
-        drag, to = self._drag, self._to
+        drag, to, trial, length = self._drag, self._to, self._trial, self._pinned_length()
         self._hold.let_go()
         self._put_back()
         if drag is None or to is None or to == (drag.start_us, drag.end_us):
             return
         if drag.grip is Grip.TAKE:
-            from zweistimme.stages.fit import pin_and_plan
-
-            tag = self._desk.tag
-            line = self._desk.line(drag.segment_id)
-            pin = Pin(to[0], line.pin.length_us if line and line.pin else None)
-            self._desk.apply("Pin a take", lambda project: pin_and_plan(project, tag, drag.segment_id, pin))
+            if trial is not None:
+                self._desk.apply("Pin a take", trial.edit(to[0], length))
         else:
             self._desk.apply("Retime a segment", lambda project: retime_segment(project, drag.segment_id, *to))
 

@@ -90,6 +90,7 @@ class ScoreView(QAbstractScrollArea):
         desk.changed.connect(lambda _change: self.refresh())
         desk.version_changed.connect(lambda _tag: self.refresh())
         desk.sifting.changed.connect(self.refresh)
+        desk.previewed.connect(self.refresh)
         desk.selected.connect(lambda _id: self.canvas().update())
         for signal in (desk.chosen_changed, desk.word_changed, peaks.arrived, regions.arrived):
             signal.connect(lambda *_: self.canvas().update())
@@ -109,7 +110,7 @@ class ScoreView(QAbstractScrollArea):
 
     def refresh(self) -> None:
         """Take over the project as it is; cards are laid out anew only where they changed."""
-        segments, version = self._desk.project.segments, self._desk.version
+        segments, version = self._desk.project.segments, self._desk.shown_version
         placements = version.placements if version else None
         if segments is not self._seen[0]:
             self.originals = original_cards(segments, self._times)
@@ -218,7 +219,10 @@ class ScoreView(QAbstractScrollArea):
         painter = QPainter(canvas)
         part = None if event is None or event.rect() == canvas.rect() else event.rect()
         self._picture.paint(
-            painter, scene, Layers(self.originals, self.dubs, self._pointer.ghost, self.hasFocus()), part
+            painter,
+            scene,
+            Layers(self.originals, self.dubs, self._pointer.ghost, self._pointer.ghosts(), self.hasFocus()),
+            part,
         )
         painter.setClipRect(QRectF(0, header(), scene.width, scene.height - header()))
         overlay.paint_playhead(painter, scene, self._playhead_us)

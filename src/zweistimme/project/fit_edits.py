@@ -1,0 +1,61 @@
+"""Edits of how lines are fitted: words held to moments, what a hand says of a line, a version's own limits."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from zweistimme.project.access import find_line, find_version, put_line, put_version
+from zweistimme.project.errors import EditError
+from zweistimme.project.fit_limits import Limits, limits_problem_of_fit
+from zweistimme.project.hand_fit import HandFit, WordPin, hand_fit_problem
+from zweistimme.project.model import Project
+from zweistimme.project.row_changes import with_rows
+
+
+def pin_word(project: Project, tag: str, segment_id: str, word: int, start_us: int | None) -> Project:
+    """Hold a word of a line's take to a moment, or no more (None). Words stay in their order: one that is put before an
+    earlier word's moment, or behind a later one's, frees that."""
+    line = find_line(project, tag, segment_id)
+    version = find_version(project, tag)
+    take = version.takes.get(line.take_id) if line.take_id else None
+    if take is None or not 0 <= word < len(take.words):
+        raise EditError("It is not known where the words of this take begin, so that none can be held.")
+    kept = [pin for pin in line.word_pins if pin.word != word]
+    if start_us is not None:
+        end_us = project.programme.sound.duration_us if project.programme else None
+        if start_us < 0 or (end_us is not None and start_us >= end_us):
+            raise EditError("A word cannot be held outside the programme.")
+        kept = [pin for pin in kept if (pin.word < word) == (pin.start_us < start_us)]
+        kept.append(WordPin(word, start_us))
+    pins = tuple(sorted(kept, key=lambda pin: pin.word))
+    return project if pins == line.word_pins else put_line(project, tag, replace(line, word_pins=pins))
+
+
+def free_pins(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:
+    """Leave these lines to the plan again: where they start, how long they are, and all of their words."""
+    version = find_version(project, tag)
+    changed = {}
+    for segment_id in segment_ids:
+        line = version.lines.get(segment_id)
+        if line is not None and (line.pin is not None or line.word_pins):
+            changed[segment_id] = replace(line, pin=None, word_pins=())
+    return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
+
+
+def set_hand(project: Project, tag: str, segment_ids: Iterable[str], hand: HandFit) -> Project:
+    """Say by hand how lines are fitted and heard."""
+    if problem := hand_fit_problem(hand):
+        raise EditError(problem)
+    version = find_version(project, tag)
+    changed = {key: replace(find_line(project, tag, key), hand=hand) for key in segment_ids}
+    changed = {key: line for key, line in changed.items() if line != version.lines.get(key)}
+    return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
+
+
+def set_limits(project: Project, tag: str, limits: Limits | None) -> Project:
+    """Have a version planned to limits of its own, or to those of its style again (None)."""
+    if limits is not None and (problem := limits_problem_of_fit(limits)):
+        raise EditError(problem)
+    version = find_version(project, tag)
+    return project if version.limits == limits else put_version(project, replace(version, limits=limits))
