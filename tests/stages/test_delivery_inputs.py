@@ -18,6 +18,8 @@ from zweistimme.project import edits, model
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.findings import Finding
+from zweistimme.project.fit_limits import Limits
+from zweistimme.project.hand_fit import HandFit, WordPin
 from zweistimme.project.mix_settings import Beneath, MixSettings, Place
 from zweistimme.project.model import Delivery, Pin, Project, Speaker, Style, TakeKind, Word
 from zweistimme.project.programme import SoundPick
@@ -75,6 +77,7 @@ FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Segment", "on_screen"): lambda seen: not seen,
     ("Segment", "place"): lambda _: Place.TELEPHONE,
     ("Version", "mix"): lambda _: MixSettings(-20.0),
+    ("Line", "hand"): lambda _: HandFit(gain_db=-6.0),
     ("Version", "presets"): lambda _: ("own", "archive"),
     ("Project", "presets"): lambda _: {"own": SoundPreset(-35.0)},
 }
@@ -98,6 +101,8 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Line", "notes"): lambda _: (LineNote("Is this so?", "Ida"),),
     ("Line", "locked"): lambda on: not on,
     ("Line", "pin"): lambda _: Pin(0),
+    ("Line", "word_pins"): lambda _: (WordPin(0, 1_000_000),),
+    ("Version", "limits"): lambda _: Limits(),
     ("Line", "manner"): lambda _: model.Manner(1.2),
     ("Line", "maker"): lambda _: model.Maker("quay"),
     ("Take", "maker"): lambda _: model.Maker("quay"),

@@ -17,6 +17,8 @@ from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
 from zweistimme.project.facts import line_is_stale, source_fingerprint, take_fingerprint, take_is_stale
 from zweistimme.project.findings import Finding
+from zweistimme.project.fit_limits import Limits
+from zweistimme.project.hand_fit import HandFit, WordPin
 from zweistimme.project.mix_settings import MixSettings, Place
 from zweistimme.project.model import Line, Pin, Project, Speaker, Style, Word
 from zweistimme.project.progress import Step, progress
@@ -46,6 +48,9 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Version", "presets"): lambda _: ("archive",),
     ("Version", "mix"): lambda _: MixSettings(-20.0),
     ("Segment", "place"): lambda _: Place.TELEPHONE,
+    ("Line", "word_pins"): lambda _: (WordPin(0, 1_300_000),),
+    ("Line", "hand"): lambda _: HandFit(tempo=1.3),
+    ("Version", "limits"): lambda _: replace(Limits(), comfort=(0.99, 1.01), tempo_price=(9.0, 90.0, 200.0)),
     ("Segment", "start_us"): lambda at: at - 400_000,
     ("Segment", "end_us"): lambda at: at + 900_000,
     ("Segment", "text"): lambda text: text + " And high.",

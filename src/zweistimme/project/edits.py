@@ -41,6 +41,12 @@ def set_bed(project: Project, bed: SoundTrack | None) -> Project:
     return replace(project, programme=replace(project.programme, bed=bed))
 
 
+def set_cuts(project: Project, cuts_us: tuple[int, ...]) -> Project:
+    """Remember when shots of the picture begin."""
+    programme = project.programme
+    return project if programme is None else replace(project, programme=replace(programme, cuts_us=cuts_us))
+
+
 def move_media(project: Project, old_path: str, new_path: str) -> Project:
     """Say where a media file lies now that was found again somewhere else."""
     programme = project.programme

@@ -91,9 +91,8 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
     speech = (take.speech_start_samples, take.speech_end_samples, take.pauses_samples)
     more: list[object] = list(_phrase_edges(version, segment, take))
     # only where a hand said something, so that what was placed before is not stale
-    more += [("words", tuple((one.word, one.start_us) for one in line.word_pins), _word_starts(line, take))] * bool(
-        line.word_pins
-    )
+    held = [(take.words[one.word].start_us, one.start_us) for one in line.word_pins if one.word < len(take.words)]
+    more += [("words", tuple(held))] if held else []
     more += [("hand", *_fitted_by(line.hand))] if _fitted_by(line.hand) != _fitted_by(AS_PLANNED) else []
     more += [("limits", astuple(version.limits))] if version.limits is not None else []
     return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *more)
@@ -102,11 +101,6 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
 def _fitted_by(hand: HandFit) -> tuple[object, ...]:
     """What of a hand's saying the plan goes by."""
     return hand.tempo, hand.pauses, hand.start_slack_us, hand.end_slack_us, hand.fit_as
-
-
-def _word_starts(line: Line, take: Take) -> tuple[int, ...]:
-    """Where the words begin that are pinned."""
-    return tuple(take.words[one.word].start_us for one in line.word_pins if one.word < len(take.words))
 
 
 def _phrase_edges(version: Version, segment: Segment, take: Take) -> list[tuple[int, int]]:

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import Final
 
 from zweistimme.project.model import Placement, Take
 from zweistimme.project.times import samples_to_us
+
+_SAME_US: Final = 500
+"""A moment so near to the end of a phrase is the beginning of the next."""
 
 
 def placed_us(placement: Placement, take: Take, take_us: float) -> int:
@@ -18,7 +22,7 @@ def placed_us(placement: Placement, take: Take, take_us: float) -> int:
     """
     knots = edges_of(placement, take)
     for (from_us, at_us), (to_us, then_us) in pairwise(knots):
-        if take_us <= to_us or (to_us, then_us) == knots[-1]:
+        if take_us < to_us - _SAME_US or (to_us, then_us) == knots[-1]:
             share = (take_us - from_us) / max(1, to_us - from_us)
             return round(at_us + share * (then_us - at_us))
     return placement.start_us

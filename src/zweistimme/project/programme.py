@@ -56,3 +56,5 @@ class Programme:
     bed: SoundTrack | None = None
     notes: tuple[Finding, ...] = ()
     timecode: str = ""
+    cuts_us: tuple[int, ...] | None = None
+    """When each shot of the picture but the first begins; None where nobody has looked."""

@@ -73,6 +73,10 @@ _HELPS: Final = (
         for n in range(2, 6)
     ),
 )
+_WAYS: Final = (
+    ActionSpec("way_1", "Hear the line in fit 1 … 5", "Alt+5", "Listening", 1),
+    *(ActionSpec(f"way_{n}", "Hear the line in fit {number}", f"Alt+{n + 4}", "Listening", n) for n in range(2, 6)),
+)
 ACTIONS: Final = (
     ActionSpec("new", "New project from a programme …", "Ctrl+N", "Project"),
     ActionSpec("open", "Open a project …", "Ctrl+O", "Project"),
@@ -95,6 +99,7 @@ ACTIONS: Final = (
     ActionSpec("play_original", "Hear the line's original alone", "Shift+H", "Listening"),
     ActionSpec("play_take", "Hear the line's take alone", "Shift+Space", "Listening"),
     *_LANES,
+    *_WAYS,
     ActionSpec("before", "Hear the programme as it was, or as it will be", "V", "Listening"),
     ActionSpec("second_back", "A second back", "Alt+Left", "Listening"),
     ActionSpec("second_on", "A second on", "Alt+Right", "Listening"),
@@ -127,9 +132,10 @@ ACTIONS: Final = (
     ActionSpec("page_Score", "Show the Score", "Ctrl+1", "Pages"),
     ActionSpec("page_Speakers", "Show the speakers", "Ctrl+2", "Pages"),
     ActionSpec("page_Cast", "Show the cast", "Ctrl+3", "Pages"),
-    ActionSpec("page_Mix", "Show the mix", "Ctrl+4", "Pages"),
-    ActionSpec("page_Hand-over", "Show the hand-over", "Ctrl+5", "Pages"),
-    ActionSpec("page_Engines", "Show the engines", "Ctrl+6", "Pages"),
+    ActionSpec("page_Fit", "Show the whole fit", "Ctrl+4", "Pages"),
+    ActionSpec("page_Mix", "Show the mix", "Ctrl+5", "Pages"),
+    ActionSpec("page_Hand-over", "Show the hand-over", "Ctrl+6", "Pages"),
+    ActionSpec("page_Engines", "Show the engines", "Ctrl+7", "Pages"),
     ActionSpec("split", "Split before the word under the cursor", "S", "Transcript"),
     ActionSpec("merge", "Merge with the next, or all that are chosen", "M", "Transcript"),
     ActionSpec("insert", "Write down the speech at the playhead", "I", "Transcript"),

@@ -30,6 +30,7 @@ from zweistimme.window.peaks import PeakStore
 from zweistimme.window.pitchline import PitchLine
 from zweistimme.window.score.waves import row_levels, wave_image
 from zweistimme.window.theme import SMALL_PT, colour, font, px
+from zweistimme.window.ways_bar import WaysBar
 
 _LEFT, _RIGHT = 74, 14
 """Pixels at either side; at the left stand the names of the two waves."""
@@ -63,6 +64,7 @@ class CloseUp(QWidget):
         desk.selected.connect(self._show_other)
         for signal in (peaks.arrived, desk.word_changed, desk.heard_changed, desk.previewed):
             signal.connect(lambda *_: self.update())
+        self.ways = WaysBar(desk, self)
         self.pitch = PitchLine(desk, self)
         self.pitch.arrived.connect(self.update)
 
@@ -73,9 +75,14 @@ class CloseUp(QWidget):
     def close_parts(self) -> None:
         """End the thread that measures pitch."""
         self.pitch.close()
+        self.ways.close_parts()
 
     def sizeHint(self) -> QSize:
         return QSize(700, px(158))
+
+    def resizeEvent(self, _event: object) -> None:
+        self.ways.adjustSize()
+        self.ways.move(self.width() - self.ways.width() - 6, self.height() - self.ways.height() - 1)
 
     def show_playhead(self, time_us: float) -> None:
         before, self._playhead_us = self.x_of(self._playhead_us), time_us

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zweistimme.project.model import Line, Placement, Take, Word
@@ -83,6 +83,10 @@ def paint_tempo(
     painter.setPen(QPen(colour("ink", 190), 1.4))
     points = [QPointF(x_of(at), y(one.tempo)) for one in stretches for at in (one.start_us, one.end_us)]
     painter.drawPolyline(QPolygonF(points))
+    painter.setBrush(colour("card"))
+    for one in stretches[1:]:  # where its tempo changes it can be taken hold of
+        painter.drawEllipse(QPointF(x_of(one.start_us), y(one.tempo)), px(3), px(3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def paint_edges(

@@ -17,7 +17,7 @@ from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, spoken_words
 from zweistimme.window.bridge import Desk
-from zweistimme.window.closeup_dub import placed_words
+from zweistimme.window.closeup_dub import Stretch, placed_words, stretches_of
 from zweistimme.window.hold import Hold
 from zweistimme.window.theme import px
 
@@ -120,9 +120,16 @@ class Hand:
         if lower and "dub" in bars:
             if abs(at.x() - self._x_of(bars["dub"].end_us)) <= _REACH:
                 return "length"
+            for stretch in self._stretches()[1:]:
+                if stretch.word > 0 and abs(at.x() - self._x_of(stretch.start_us)) <= _WORD_REACH:
+                    return f"held {stretch.word}"
             if self._x_of(bars["dub"].start_us) - _REACH <= at.x() <= self._x_of(bars["dub"].end_us):
                 return "take"
         return ""
+
+    def _stretches(self) -> list[Stretch]:
+        placed = self._desk.placed()
+        return stretches_of(*placed) if placed else []
 
     def _word_of_take(self, at: QPointF, rows: Rows) -> int:
         """The number, from 1, of the take's word whose name lies here; 0 for none."""

@@ -100,6 +100,10 @@ def _taking_offer(number: int) -> Callable[[DeskView], object]:
     return lambda view: view.page.line.use_offer(number)
 
 
+def _hearing_way(number: int) -> Callable[[DeskView], object]:
+    return lambda view: view.page.closeup.ways.hear(number)
+
+
 def _helping(number: int) -> Callable[[DeskView], object]:
     return lambda view: view.page.line.helps.take(number)
 
@@ -220,6 +224,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "five_takes": lambda v: v.again.takes(5),
     "other_wordings": lambda v: v.again.wordings(),
     **{f"offer_{n}": _taking_offer(n - 1) for n in range(1, 10)},
+    **{f"way_{n}": _hearing_way(n - 1) for n in range(1, 6)},
     **{f"help_{n}": _helping(n - 1) for n in range(1, 6)},
     **{f"term_{n}": _inserting_term(n - 1) for n in range(1, 6)},
     "brief": lambda v: v.navigation.open_panel("Notes on the programme"),

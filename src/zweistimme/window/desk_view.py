@@ -131,6 +131,7 @@ class DeskView(QWidget):
         self.page.listening.heard.connect(self.playback.hear_take)
         self.page.before_after.heard.connect(self.playback.hear_take)
         self.page.auditions.heard.connect(self.playback.hear_along)
+        self.page.closeup.ways.heard.connect(self.playback.hear_along)
         self.page.record.sampled.connect(self._take_sample)
         self.page.listening.again_wanted.connect(self.again.takes)
         self.page.listening.note_wanted.connect(line.standing.begin_note)

@@ -18,6 +18,12 @@ def draw_cast(painter: QPainter) -> None:
     painter.drawEllipse(QPointF(6, 3), 5, 5)
 
 
+def draw_fit(painter: QPainter) -> None:
+    painter.drawLine(QPointF(-10, 9), QPointF(10, 9))
+    for x, height in ((-8, 3), (-4, 9), (0, 16), (4, 7), (8, 2)):
+        painter.drawLine(QPointF(x, 9), QPointF(x, 9 - height))
+
+
 def draw_mix(painter: QPainter) -> None:
     for x, top, width in ((-10, -9, 5), (-10, -4, 12), (-10, 1, 8), (-10, 6, 17)):
         painter.drawLine(QPointF(x, top), QPointF(x + width, top))

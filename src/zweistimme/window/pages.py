@@ -77,6 +77,14 @@ def _cast(around: Around) -> Page:
     return page
 
 
+def _fit(around: Around) -> Page:
+    from zweistimme.window.fitting.page import FitPage
+
+    page = FitPage(around.desk)
+    page.went.connect(around.go_to_segment)
+    return page
+
+
 def _mix(around: Around) -> Page:
     from zweistimme.window.mix.page import MixPage
 
@@ -109,6 +117,7 @@ PAGES: Final = (
     ),
     PageSpec("Speakers", "Speakers", page_icons.draw_speakers, _speakers),
     PageSpec(CAST, "Cast", page_icons.draw_cast, _cast, (Step.CAST,)),
+    PageSpec("Fit", "Fit", page_icons.draw_fit, _fit),
     PageSpec("Mix", "Mix", page_icons.draw_mix, _mix),
     PageSpec(HANDOVER, "Hand-over", page_icons.draw_handover, _handover, (Step.HANDOVER,)),
     PageSpec("Engines", "Engines", page_icons.draw_engines, _engines),

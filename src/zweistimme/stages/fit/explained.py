@@ -11,12 +11,12 @@ from zweistimme.project.access import find_segment, find_version
 from zweistimme.project.findings import Finding
 from zweistimme.project.fit_limits import Limits
 from zweistimme.project.model import Project
+from zweistimme.project.writing import syllables
 from zweistimme.stages.fit.binding import binders, shorter_by_s
 from zweistimme.stages.fit.by_hand import chain_of
 from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.placements import plan_input
 from zweistimme.stages.fit.plan_input import Plan, PlanInput
-from zweistimme.stages.fit.reasons import syllables_over
 from zweistimme.stages.fit.remedies import Remedy, Standing, remedies, standing_of
 
 _LEAST_S = 0.03
@@ -63,8 +63,8 @@ def _findings(project: Project, tag: str, segment_id: str) -> tuple[Finding, ...
             found.append(Finding(code, {"name": name, "by_s": one.by_s}))
     less_s = shorter_by_s(given, limits, unit, lambda plan, k: _is_well(plan, k, given, limits))
     if less_s is not None:
-        text, speech = version.lines[segment_id].text, float(given.speech[unit])
-        found.append(Finding("well-if-shorter", {"by_s": less_s, "syllables": syllables_over(text, speech, less_s)}))
+        count = syllables(version.lines[segment_id].text) * less_s / max(0.1, float(given.speech[unit]))
+        found.append(Finding("well-if-shorter", {"by_s": less_s, "syllables": max(1, round(count))}))
     return tuple(found)
 
 

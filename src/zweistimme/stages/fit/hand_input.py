@@ -1,4 +1,4 @@
-"""What hands say of lines, put into the plan's input."""
+"""What hands say of lines, and where the picture is cut, put into the plan's input."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from zweistimme.stages.fit.taken import TakenLine
 _OVER_AFTER_S: Final = 0.7
 _OVER_BEFORE_S: Final = 0.2
 _MOST_OF_LINE: Final = 0.4
+_AT_EDGE_S: Final = 0.12
 
 
 def by_hand(given: PlanInput, lines: Sequence[TakenLine], held: Collection[int]) -> PlanInput:
@@ -43,3 +44,17 @@ def by_hand(given: PlanInput, lines: Sequence[TakenLine], held: Collection[int])
             arrays["start"][k] += min(_OVER_AFTER_S, room)
             arrays["end"][k] -= min(_OVER_BEFORE_S, room / 2)
     return replace(given, **arrays)
+
+
+def within_shots(given: PlanInput, cuts_us: Sequence[int] | None) -> PlanInput:
+    """The input with the cuts of the picture between which each line lies. A cut that the original itself crosses binds
+    nobody, nor does one that lies within three pictures of its edge."""
+    if not cuts_us:
+        return given
+    cuts = np.array(sorted(cuts_us)) / SECOND_US
+    after, before = np.append(cuts, np.inf), np.concatenate(([-np.inf], cuts))
+    return replace(
+        given,
+        cut_after=after[np.searchsorted(cuts, given.end - _AT_EDGE_S)],
+        cut_before=before[np.searchsorted(cuts, given.start + _AT_EDGE_S, side="right")],
+    )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from types import MappingProxyType
 from typing import Final
 
@@ -15,8 +16,9 @@ from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import Pin, PlacedPhrase, Placement, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, seconds_to_us
+from zweistimme.stages.cuts import find_cuts
 from zweistimme.stages.fit.chains import solve
-from zweistimme.stages.fit.hand_input import by_hand
+from zweistimme.stages.fit.hand_input import by_hand, within_shots
 from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.plan_input import Plan, PlanInput, whole_lines
 from zweistimme.stages.fit.reasons import Reasons
@@ -43,6 +45,9 @@ def taken_lines(project: Project, tag: str, segments: Sequence[Segment] | None =
 def fit(work: Work, tag: str) -> None:
     """Plan the whole version and keep the placements."""
     project = work.project
+    cuts = find_cuts(replace(work, report=work.part(0.0, 0.1)))
+    if project.programme is not None:
+        project = replace(project, programme=replace(project.programme, cuts_us=cuts))
     lines = taken_lines(project, tag)
     if not lines:
         raise EngineError("{tag} has no takes to fit yet. Voice the lines or import takes first.", tag=tag)
@@ -59,13 +64,18 @@ def fit(work: Work, tag: str) -> None:
 
 
 def planned(
-    project: Project, tag: str, lines: Sequence[TakenLine], held: Mapping[str, Placement] = NOTHING_HELD
+    project: Project,
+    tag: str,
+    lines: Sequence[TakenLine],
+    held: Mapping[str, Placement] = NOTHING_HELD,
+    *,
+    by_phrase: bool = True,
 ) -> list[Placement]:
-    """The cheapest placements of *lines*, phrase by phrase where both the original and the take pause. Those of
-    segments in *held* stay where they are."""
+    """The cheapest placements of *lines*, phrase by phrase where both the original and the take pause, unless each is
+    to be placed as a whole. Those of segments in *held* stay where they are."""
     version = find_version(project, tag)
     limits = limits_of(version)
-    units = units_of(version, lines, held)
+    units = units_of(version, lines, held, by_phrase=by_phrase)
     given = plan_input(project, lines, held)
     given_by_unit = unit_input(given, units)
     by_unit = solve(given_by_unit, limits)
@@ -101,6 +111,7 @@ def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, 
         pinned_length=np.array([pin.length_us / SECOND_US if pin and pin.length_us else np.nan for pin in pins]),
         programme_end=end / SECOND_US,
     )
+    whole = within_shots(whole, project.programme.cuts_us if project.programme else None)
     return by_hand(whole, lines, {k for k, item in enumerate(lines) if item.segment.id in held})
 
 

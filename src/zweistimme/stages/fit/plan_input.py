@@ -38,6 +38,9 @@ class PlanInput:
     start_slack: Floats
     end_slack: Floats
     """By how much more than usual it may start, and end, apart from the original."""
+    cut_before: Floats
+    cut_after: Floats
+    """The cuts of the picture nearest to it that the original does not cross; without end where there are none."""
     programme_end: float
 
 
@@ -50,7 +53,8 @@ def whole_lines(
     nothing, unsaid = np.zeros(count), np.full(count, np.nan)
     return PlanInput(
         start, end, speech, spare_pause, on_screen, speaker, pinned_start, pinned_length, np.arange(count),
-        np.full(count, BREATH_S), np.full(count, np.inf), unsaid, nothing, nothing, programme_end,
+        np.full(count, BREATH_S), np.full(count, np.inf), unsaid, nothing, nothing,
+        np.full(count, -np.inf), np.full(count, np.inf), programme_end,
     )  # fmt: skip
 
 

@@ -30,11 +30,13 @@ class Units:
     matches: Mapping[int, Sequence[Match]]
 
 
-def units_of(version: Version, lines: Sequence[TakenLine], held: Mapping[str, Placement]) -> Units:
-    """The units of lines; what is held stays whole."""
+def units_of(
+    version: Version, lines: Sequence[TakenLine], held: Mapping[str, Placement], *, by_phrase: bool = True
+) -> Units:
+    """The units of lines; what is held stays whole, and everything does where it is not to go by phrase."""
     matches = {}
     for k, item in enumerate(lines):
-        if item.segment.id not in held:
+        if by_phrase and item.segment.id not in held:
             found = matched_phrases(version.style, item.segment, item.line, item.take)
             if len(found) > 1 or any(one.pinned_us is not None for one in found):
                 matches[k] = found
@@ -49,7 +51,7 @@ def unit_input(given: PlanInput, units: Units) -> PlanInput:
         name: getattr(given, name)[units.line].copy()
         for name in (
             "start", "end", "speech", "spare_pause", "on_screen", "speaker", "pinned_start", "pinned_length",
-            "least_before", "most_before", "pause_cut", "start_slack", "end_slack",
+            "least_before", "most_before", "pause_cut", "start_slack", "end_slack", "cut_before", "cut_after",
         )
     }  # fmt: skip
     for k, matches in units.matches.items():
@@ -60,7 +62,10 @@ def unit_input(given: PlanInput, units: Units) -> PlanInput:
             taken["pinned_length"][place] = np.nan
             share = one.spare_us / SECOND_US / max(given.spare_pause[k], 1e-6)
             taken["pause_cut"][place] = given.pause_cut[k] * min(share, 1.0)
+            if place < units.first[k] + len(matches) - 1:
+                taken["cut_after"][place] = np.inf
             if place > units.first[k]:
+                taken["cut_before"][place] = -np.inf
                 taken["pinned_start"][place] = np.nan
                 taken["least_before"][place] = 0.0 if one.is_word else BREATH_S
                 taken["most_before"][place] = one.before_us / SECOND_US + _LONGER_S

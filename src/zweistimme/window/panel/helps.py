@@ -129,9 +129,9 @@ def effect_in_words(remedy: Remedy) -> str:
     """What comes of a remedy."""
     words = standing_in_words(remedy.after)
     if remedy.others < -0.5:
-        words += "; " + tr("lines around it stand worse")
+        words += "; " + tr("others worse")
     elif remedy.others > 0.5:
-        words += "; " + tr("lines around it stand better")
+        words += "; " + tr("others better")
     return words
 
 

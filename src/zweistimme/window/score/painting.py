@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from zweistimme.media.peaks import PEAKS_PER_SECOND
 from zweistimme.messages import msg, number, tr
@@ -51,6 +52,20 @@ def card_rect(scene: Scene, card: Card, column: tuple[float, float]) -> QRectF:
     height = max(LEAST_CARD, scene.scale.y(card.end_us) - top)
     share = width / card.lanes
     return QRectF(left + share * card.lane, top, share - (4 if card.lanes > 1 else 0), height)
+
+
+def paint_cuts(painter: QPainter, scene: Scene, start_us: int, end_us: int) -> None:
+    """Cuts of the picture: a notch at the ruler, and a thin line across."""
+    programme = scene.desk.project.programme
+    cuts = programme.cuts_us if programme and programme.cuts_us else ()
+    for at_us in cuts[bisect_left(cuts, start_us) : bisect_left(cuts, end_us)]:
+        y = scene.scale.y(at_us)
+        painter.setPen(QPen(colour("firm", 150), 1, Qt.PenStyle.DashDotLine))
+        painter.drawLine(QPointF(ruler(), y), QPointF(scene.width, y))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("firm"))
+        painter.drawPolygon(QPolygonF([QPointF(ruler(), y), QPointF(ruler() - 7, y - 4), QPointF(ruler() - 7, y + 4)]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def paint_ruler(painter: QPainter, scene: Scene) -> None:

@@ -63,6 +63,7 @@ def _paint(painter: QPainter, scene: painting.Scene, layers: Layers) -> None:
     originals, dubs = layers.originals.within(start, end), layers.dubs.within(start, end)
     painter.save()
     painter.setClipRect(QRectF(0, header(), scene.width, scene.height - header()), Qt.ClipOperation.IntersectClip)
+    painting.paint_cuts(painter, scene, start, end)
     painting.paint_original_wave(painter, scene, originals)
     tied = {card.segment.id: card for card in (*originals, *dubs)}
     for card in tied.values():
