@@ -38,6 +38,8 @@ GROUPS: Final = {
     "recall": "memory_units:memory_units",
     "choose": "choosing:choosing",
     "phrases": "phrases:phrases",
+    "takes": "phrases:real_takes",
+    "rooms": "rooms:rooms",
     "casting": "casting:casting",
     "heard": "hearing_back:hearing_back",
     "lengths": "lengths:lengths",

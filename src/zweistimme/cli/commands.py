@@ -25,6 +25,11 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "mix-settings": Entry(
         "mix_commands", "Say how versions are mixed, or set it: for all of them, or with --to for some alone."
     ),
+    "heard-fits": Entry(
+        "mix_commands",
+        "Write a version in several fits to listen to: stretched to its slots, by line, by phrase; dry and in the "
+        "room.",
+    ),
     "place": Entry(
         "mix_commands", "Say where lines are heard: as-seen, near, far, telephone, loudspeaker; in every version."
     ),

@@ -27,6 +27,7 @@ from zweistimme.project.transcript import set_place
 from zweistimme.stages.file_names import slug
 from zweistimme.stages.files import offset_from
 from zweistimme.stages.mix import write_sounds
+from zweistimme.stages.mix.examples import write_fit_examples
 from zweistimme.stages.mix.outputs import Wanted
 from zweistimme.stages.mix.wanted_files import house_files, preset_files
 from zweistimme.store.document import Document
@@ -43,6 +44,7 @@ def register(app: typer.Typer) -> None:
     app.command()(mix)
     app.command("mix-settings")(mix_settings)
     app.command()(place)
+    app.command("heard-fits")(heard_fits)
 
 
 def mix(
@@ -102,6 +104,21 @@ def _span(project: Project, start: str, until: str) -> tuple[int, int] | None:
             seconds=duration_us / SECOND_US,
         )
     return us_to_samples(first_us), us_to_samples(last_us)
+
+
+def heard_fits(
+    project: Path = ProjectArgument,
+    to: list[str] = ToOption,
+    out_folder: Path = typer.Option(..., "--out", help="Where it goes.", metavar="DIR"),
+    room: float | None = typer.Option(
+        None, min=0.2, max=3.0, help="Seconds the room rings; default: as the original's does.", metavar="S"
+    ),
+) -> None:
+    """Write a version in several fits to listen to: stretched to its slots, by line, by phrase; dry and in the room."""
+    with opened_project(project) as document:
+        for tag in chosen_tags(to, list(document.project.versions)):
+            for path in run(document, f"Mix {tag}", write_fit_examples, tag, out_folder, room):
+                out.print(str(path), markup=False)
 
 
 def mix_settings(

@@ -25,12 +25,14 @@ from zweistimme.messages import language, tr
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.theme import px
 
-PAGES: Final = ("desk", "transcript", "translation", "voices")
+PAGES: Final = ("desk", "transcript", "translation", "voices", "fit-and-mix")
 _FOLDER: Final = Path(__file__).parent / "manual"
 _PLACES: Final = {
     "Score": ("desk", "The Score"),
     "Speakers": ("transcript", "Speakers"),
     "Cast": ("voices", "The voice map"),
+    "Fit": ("fit-and-mix", "The whole fit"),
+    "Mix": ("fit-and-mix", "The mix"),
     "Hand-over": ("desk", "Hand-over"),
     "Engines": ("desk", "Engines"),
     "Cut anew": ("transcript", "One segment or two"),

@@ -5,14 +5,21 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Final
 
-from zweistimme.messages import tr
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Pin, Project
 from zweistimme.stages.fit import pin_and_plan
 from zweistimme.stages.fit.alternatives import Alternative, Kind, alternatives
 from zweistimme.window.bridge import Desk
 
+_WORDS: Final = {
+    Kind.PLANNED: msg("as planned"),
+    Kind.LIPS: msg("on the lips"),
+    Kind.VOICE: msg("natural voice"),
+    Kind.BEFORE: msg("as before"),
+}
 Edit = Callable[[Project], Project]
 
 
@@ -44,7 +51,7 @@ class TrialFit:
     def ghosts(self) -> list[Ghost]:
         """The other places."""
         return [
-            Ghost(tr(one.kind.value), one.start_us, one.start_us + one.length_us, one is self._at)
+            Ghost(tr(_WORDS[one.kind]), one.start_us, one.start_us + one.length_us, one is self._at)
             for one in self._places
         ]
 

@@ -9,7 +9,7 @@ from typing import Final
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
-from zweistimme.messages import tr
+from zweistimme.messages import msg, tr
 from zweistimme.project.model import Placement, Version
 from zweistimme.stages.fit.ways import HeardWay, Way, heard_ways
 from zweistimme.window.actions import BY_ID
@@ -17,7 +17,13 @@ from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.theme import SMALL_PT, font
 
-NUMBER: Final = len(Way)
+_WORDS: Final = {
+    Way.PLAIN: msg("as spoken"),
+    Way.UNIFORM: msg("stretched to its slot"),
+    Way.BY_LINE: msg("line by line"),
+    Way.NOW: msg("as it is now"),
+    Way.BEFORE: msg("as before"),
+}
 
 
 class WaysBar(QWidget):
@@ -70,7 +76,7 @@ class WaysBar(QWidget):
 
     def _name(self) -> None:
         for number, (button, way) in enumerate(zip(self.buttons, self._order, strict=True)):
-            button.setText("ABCDE"[number] if self.blind.isChecked() else tr(way.value))
+            button.setText("ABCDE"[number] if self.blind.isChecked() else tr(_WORDS[way]))
             key = BY_ID[f"way_{number + 1}"].key
             button.setToolTip(tr("Hear the line in this fit, the picture along with it ({key})", key=key))
             button.setAccessibleName(tr("Hear it {way}", way=button.text()))

@@ -23,6 +23,7 @@ def limits_for(style: Style, preference: Preference) -> Limits:
             end_tolerance=_halved(limits.end_tolerance),
             lag_cap=_halved(limits.lag_cap),
             start_price=_doubled(limits.start_price),
+            near_price=(1.0, 8.0),
             end_price=(12.0, 6.0),
         )
     if style is Style.VOICE_OVER:
@@ -39,7 +40,9 @@ def limits_for(style: Style, preference: Preference) -> Limits:
         limits = replace(limits, tempo_price=(1.0, 30.0, 150.0))
     if preference is Preference.LIPS:
         dearer = [max(pair) for pair in zip(limits.end_price, (10.0, 4.0), strict=True)]
-        limits = replace(limits, start_price=(20.0, 8.0), end_price=(dearer[0], dearer[1]))
+        limits = replace(
+            limits, start_price=(20.0, 8.0), near_price=_doubled(limits.near_price), end_price=(dearer[0], dearer[1])
+        )
     return limits
 
 

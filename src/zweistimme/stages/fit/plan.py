@@ -86,7 +86,8 @@ class Problem:
         if limits.inside_price:
             early = np.minimum(early, limits.start_shift)
         for letter, room in (("a", late), ("b", early)):
-            self._set(f"{letter}0", 0.3 * _tie(letter), np.minimum(tolerance, room))
+            inside = np.where(seen, *limits.near_price) * _tie(letter)
+            self._set(f"{letter}0", inside, np.minimum(tolerance, room))
             self._set(f"{letter}1", dear, np.clip(room - tolerance, 0, 2 * tolerance))
             self._set(f"{letter}2", dear * 2.5, np.maximum(room - 3 * tolerance, 0))
         end_tolerance = np.where(seen, limits.end_tolerance[0], limits.end_tolerance[1]) + self.lines.end_slack

@@ -73,7 +73,7 @@ def write_sounds(work: Work, tag: str, wanted: Sequence[Wanted], span: Span | No
         gains_db = {name: measure.gain_db(preset) for name, preset in presets.items()}
         found: dict[Path, Loudness] = {}
         for attempt in range(_PASSES):
-            found = _written(lanes, wanted, gains_db, span, work.part(0.55, 1.0))
+            found = written_lanes(lanes, wanted, gains_db, span, work.part(0.55, 1.0))
             missed = {} if span else _missed(wanted, measure, gains_db, found)
             if not missed or attempt == _PASSES - 1:
                 break
@@ -90,10 +90,10 @@ def _own(work: Work, tag: str) -> dict[str, SoundPreset]:
     return presets_for(work.project, find_version(work.project, tag))
 
 
-def _written(
+def written_lanes(
     lanes: MixLanes, wanted: Sequence[Wanted], gains_db: Mapping[str, float], span: Span | None, report: Report
 ) -> dict[Path, Loudness]:
-    """One writing pass over everything."""
+    """One writing pass over everything; how loud each file is, by its path."""
     length = span[1] - span[0] if span else lanes.length
     people = tuple(dict.fromkeys(one.person for one in wanted if one.person))
     with written_sounds([(one.path, one.form) for one in wanted], length) as writers:

@@ -31,6 +31,7 @@ _ROWS: Final = (
     ),
     _Row("end_tolerance", msg("End off by"), msg("So much an end may be off without anybody minding"), " s", 5, 0.05),
     _Row("lag_cap", msg("Start off at most"), msg("No start is further off than this"), " s", 10, 0.1),
+    _Row("near_price", msg("Near start costs"), msg("What a second within that costs at a start"), "", MOST_PRICE, 0.1),
     _Row("start_price", msg("Start costs"), msg("What a second beyond that costs at a start"), "", MOST_PRICE, 1),
     _Row("end_price", msg("End costs"), msg("What a second beyond that costs at an end"), "", MOST_PRICE, 0.5),
     _Row("comfort", msg("Comfortable tempo"), msg("Tempos that nobody notices: slowest, fastest"), "", 3, 0.01),
