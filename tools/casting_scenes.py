@@ -13,8 +13,6 @@ from camera import grab, settle
 from zweistimme.project.edits import add_take
 from zweistimme.project.facts import chosen_take
 from zweistimme.project.progress import Step
-from zweistimme.project.saying_edits import put_sayings
-from zweistimme.project.sayings import Saying
 from zweistimme.stages.pipeline import run_step
 
 if TYPE_CHECKING:
@@ -88,15 +86,7 @@ def pictures_of_takes(app: QApplication, window: MainWindow) -> None:
     grab(window, "heard-back")
     for _ in range(3):
         desk.undo()
-    said = [Saying("Varnholm", "de", ipa="ˈvaʁnhɔlm"), Saying("Uhrmacher", "de", like="Uhrmahcher")]
-    desk.apply("Say how words are said", partial(put_sayings, sayings=said))
-    view.navigation.open_panel("How words are said")
-    view.page.pronouncing.open_word("Varnholm")
-    desk.select(ids[8])
-    settle(app, 2)
-    grab(window, "pronunciation")
     view.page.drawer.shut()
-    desk.undo()
 
 
 def _lose_a_word(desk: Desk, segment_id: str) -> None:

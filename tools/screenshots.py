@@ -6,7 +6,6 @@ import os
 import sys
 import tempfile
 from pathlib import Path
-from threading import Event
 from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import QApplication
 from camera import OUT, grab, settle
 from casting_scenes import picture_of_auditions, picture_of_casting, pictures_of_takes
 from demo_project import make_demo_project, work_on
+from fit_scenes import pictures_of_fit_and_mix
 from picture_scenes import picture_of_bringing_in, pictures_of_other_scripts
 from translation_scenes import pictures_of_translating
 from zweistimme.demo.script import TARGETS, TITLE
@@ -32,9 +32,7 @@ from zweistimme.project.progress import Step
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import delete_segments
 from zweistimme.server import Faults, Serving, Terms, running
-from zweistimme.stages.fit import fit
 from zweistimme.stages.pipeline import run_step
-from zweistimme.stages.work import Work
 from zweistimme.store.document import Document
 from zweistimme.store.names import DATABASE
 
@@ -120,31 +118,6 @@ def picture_of_recording(app: QApplication, window: MainWindow) -> None:
         view.desk.undo()
 
 
-def picture_of_jobs(app: QApplication, window: MainWindow) -> None:
-    """What runs, with what was run before."""
-    view = window.view
-    assert view is not None
-    tag = view.desk.tag
-    view.desk.jobs.start(f"Fit {tag}", lambda work: fit(work, tag))
-    while view.desk.jobs.busy:
-        settle(app, 0.05)
-    stopped = Event()
-
-    def at_work(work: Work) -> None:
-        for step in range(600):
-            work.report(0.2 + step / 2000)
-            if stopped.wait(0.02):
-                return
-
-    view.desk.jobs.start(f"Voice {tag}", at_work)
-    view.folds.flip("jobs")
-    settle(app, 5)
-    grab(window, "jobs")
-    stopped.set()
-    view.folds.flip("jobs")
-    settle(app)
-
-
 def picture_of_night_in_german(app: QApplication, window: MainWindow, segment_id: str) -> None:
     """The Score in other colours and another language; afterwards as before."""
     window.outfit.choose_language("de")
@@ -189,11 +162,11 @@ def main() -> None:
     view.page.score.centre_on(15_500_000)
     settle(app)
     grab(window, "score")
-    picture_of_jobs(app, window)
     pictures_of_translating(app, window)
     pictures_of_the_transcript(app, window)
     picture_of_auditions(app, window)
     pictures_of_takes(app, window)
+    pictures_of_fit_and_mix(app, window)
     view.desk.show_version(TARGETS[1])
     picture_of_casting(app, window)
     view.navigation.show_page("Hand-over")

@@ -61,11 +61,6 @@ def pictures_of_translating(app: QApplication, window: MainWindow) -> None:
     grab(window, "by-text")
     view.page.flip_sieve()
     view.page.flip_scale()
-    view.navigation.open_panel("Said back")
-    view.page.saying_back.all.click()
-    desk.select(ids[7])
-    settle(app, 6.0)
-    grab(window, "said-back")
     view.page.drawer.shut()
     for _ in range(done):
         desk.undo()

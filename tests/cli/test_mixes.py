@@ -1,4 +1,4 @@
-"""Mixes, presets and places on the command line."""
+"""Fits by hand, mixes, presets and places on the command line."""
 
 from __future__ import annotations
 
@@ -73,3 +73,46 @@ def test_lines_are_given_places(demo_folder: Path) -> None:
     assert "1 line is heard: as-seen" in run("place", project, "as-seen", "--line", "3").stdout
     assert "Which lines" in refused("place", project, "near", code=2)
     assert "no line 99" in refused("place", project, "near", "--line", "99", code=2)
+
+
+def test_lines_are_fitted_by_hand(demo_folder: Path) -> None:
+    project, to = str(demo_folder), ("--to", "de-DE")
+    said = run("by-hand", project, *to, "--line", "5", "--tempo", "1.2", "--gain", "-3", "--fade-out", "0.2").stdout
+    assert "tempo 1.2" in said
+    rows = json.loads(run("fit", project, *to, "--json").stdout)["de-DE"]
+    assert rows[4]["tempo"] == 1.2
+    said = run("by-hand", project, *to, "--line", "5", "--tempo", "plan", "--word", "3=20.5").stdout
+    assert "word 3 = 20.500 s" in said
+    assert run("by-hand", project, *to, "--line", "5", "--free").stdout.strip().endswith("as planned")
+    assert "such as 3=12.5" in refused("by-hand", project, *to, "--line", "5", "--word", "three", code=2)
+    assert "nor “plan”" in refused("by-hand", project, *to, "--line", "5", "--tempo", "fast", code=2)
+    assert "What is to be done" in refused("by-hand", project, *to, "--line", "5", code=2)
+    assert "0.4 to 2.5 times" in refused("by-hand", project, *to, "--line", "5", "--tempo", "9")
+
+
+def test_what_would_help_is_told_and_done(demo_folder: Path) -> None:
+    project, to = str(demo_folder), ("--to", "de-DE")
+    rows = json.loads(run("remedies", project, *to, "--json").stdout)
+    worst = rows[0]
+    assert worst["remedies"]
+    assert worst["trouble"] == max(row["trouble"] for row in rows)
+    number = next(k for k, one in enumerate(worst["remedies"], 1) if one["help"] != "shorter-wording")
+    run("remedies", project, *to, "--line", str(worst["line"]), "--take", str(number))
+    after = json.loads(run("remedies", project, *to, "--line", str(worst["line"]), "--json").stdout)
+    assert not after or after[0]["trouble"] < worst["trouble"]
+    assert "no remedy 99" in refused("remedies", project, *to, "--line", "1", "--take", "99", code=2)
+    assert "goes with one --line" in refused("remedies", project, "--take", "1", code=2)
+
+
+def test_limits_are_set_for_a_version(demo_folder: Path) -> None:
+    project = str(demo_folder)
+    said = run("limits", project, "--to", "de-DE", "--set", "comfort=0.95,1.1", "--set", "least_gap=0.1").stdout
+    assert "its own" in said
+    rows = json.loads(run("limits", project, "--json").stdout)
+    assert rows["de-DE"]["comfort"] == [0.95, 1.1]
+    assert rows["es-ES"]["comfort"] == [0.92, 1.15]
+    run("limits", project, "--usual")
+    assert "its own" not in run("limits", project).stdout
+    assert "no limit nearness" in refused("limits", project, "--set", "nearness=1", code=2)
+    assert "no limit with its numbers" in refused("limits", project, "--set", "comfort=1", code=2)
+    assert "Tempos lie around 1" in refused("limits", project, "--set", "comfort=1.2,1.1")

@@ -25,6 +25,14 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "mix-settings": Entry(
         "mix_commands", "Say how versions are mixed, or set it: for all of them, or with --to for some alone."
     ),
+    "by-hand": Entry(
+        "fit_commands", "Say by hand how lines are fitted and heard: tempo, pauses, level, fades, words held to a time."
+    ),
+    "remedies": Entry(
+        "fit_commands",
+        "Say which lines do not stand well, who binds them by how much, and what would help; or do it.",
+    ),
+    "limits": Entry("fit_commands", "Say to which limits versions are planned, or set them; fit them afterwards."),
     "heard-fits": Entry(
         "mix_commands",
         "Write a version in several fits to listen to: stretched to its slots, by line, by phrase; dry and in the "

@@ -44,7 +44,7 @@ MENUS: Final = (
         _LINE, SPEAKERS, _LINE, "accept", "accept_all", "fillers", "realign",
     )),
     MenuSpec("&Line", (
-        "edit_line", "copy_original", "shorter", "offer_1", "other_wordings", "choose_fitting", _LINE,
+        "edit_line", "copy_original", "shorter", "offer_1", "help_1", "other_wordings", "choose_fitting", _LINE,
         "follow_original", "compare", "say_back", "concordance", "terms", "term_1", "brief", "mend", _LINE,
         "settle", "review", "make_final", "reopen", "lock", "note", _LINE, "screen", _LINE, "continue", "stop",
     )),
@@ -55,7 +55,7 @@ MENUS: Final = (
         "pin", "free_pins", "take_earlier", "take_later", "take_shorter", "take_longer",
     )),
     MenuSpec("Li&sten", (
-        "play", "loop", "from_word", "play_take", "play_original", _LINE,
+        "play", "loop", "from_word", "play_take", "play_original", "way_1", _LINE,
         *(f"lane_{name}" for name in LANES), *(f"alone_{name}" for name in LANES), "before", _LINE,
         "slower", "faster", _LINE, "second_back", "second_on", "frame_back", "frame_on", "to_selection", _LINE,
         "follow", "select_along",
@@ -65,7 +65,8 @@ MENUS: Final = (
         "next_word", "previous_word", "next_doubt", "previous_doubt", _LINE, "next_version",
     )),
     MenuSpec("&View", (
-        "page_Score", "page_Speakers", "page_Cast", "page_Hand-over", "page_Engines", _LINE, "closer", "wider",
+        "page_Score", "page_Speakers", "page_Cast", "page_Fit", "page_Mix", "page_Hand-over", "page_Engines", _LINE,
+        "closer", "wider",
         "timecode", "pitch", _LINE, "by_text", "sift", "fold_panel", "fold_closeup", "jobs", "theme", LANGUAGES,
     )),
     MenuSpec("&Help", ("manual", "finder", "sheet", "about")),

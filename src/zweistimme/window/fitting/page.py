@@ -106,6 +106,10 @@ class FitPage(Page):
         self.use, self.usual = QPushButton(tr("Fit to these")), QPushButton(tr("As the style has them"))
         self.free = QPushButton(tr("Free the chosen one"))
         self.free_all = QPushButton(tr("Free all pins"))
+        for button in (self.use, self.usual):
+            button.setEnabled(False)
+        for button in (self.free, self.free_all):
+            button.hide()
         self._state, self.effect = QLabel(), QLabel()
         for label in (self._state, self.effect):
             label.setWordWrap(True)
