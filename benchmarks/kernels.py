@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from benchmarks.library import decoded, through
+from benchmarks.library import decoded, through, through_two
 from benchmarks.repeated import long_video
 from benchmarks.timing import Row, Rows, figure, in_turn
 from zweistimme.demo.script import MEDIA, data_file
@@ -22,6 +22,7 @@ from zweistimme.media.working_copy import working_copy
 from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Sound
+from zweistimme.sound.ducking import Ducking, curve_gain, ducking_curve
 from zweistimme.sound.limiter import TruePeakLimiter
 from zweistimme.sound.stretch import stretch_by_tempo
 
@@ -37,6 +38,7 @@ def kernels() -> Rows:
             yield from _stretching(name, given)
             yield _limiter(name, given)
             yield _peaks(name, given)
+        yield _ducking(sound)
         yield from _decoding(Path(folder))
 
 
@@ -88,6 +90,22 @@ def _limiter(name: str, sound: Sound) -> Row:
 
     taken = in_turn({"ours": ours, "theirs": partial(through, loud, "alimiter", "limit=0.9:attack=5:release=50")})
     return _row(f"limiter, {name}", taken, _SHORT_S, "its limiter, of samples alone,")
+
+
+def _ducking(sound: Sound) -> Row:
+    """A bed that gives way to speech, beside a compressor that hears the speech beside it."""
+    bed, speech = _blocks(np.stack((sound[0], sound[0]))), _blocks(np.stack((sound[-1], sound[-1])))
+    spoken = [(k * 5.0, k * 5.0 + 3.0) for k in range(_SHORT_S // 5)]
+
+    def ours() -> None:
+        curve, at = ducking_curve(spoken, float(_SHORT_S), Ducking(-18.0)), 0
+        for block in bed:
+            block * curve_gain(curve, at, block.shape[1], RATE)
+            at += block.shape[1]
+
+    settings = "threshold=0.02:ratio=8:attack=180:release=600"
+    taken = in_turn({"ours": ours, "theirs": partial(through_two, bed, speech, "sidechaincompress", settings)})
+    return _row("giving way to speech, stereo", taken, _SHORT_S, "its side-chain compressor")
 
 
 def _peaks(name: str, sound: Sound) -> Row:

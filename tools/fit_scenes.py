@@ -9,15 +9,13 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from camera import grab, settle
-from zweistimme.project.fit_edits import pin_word
-from zweistimme.stages.fit import change_and_plan
 
 if TYPE_CHECKING:
     from zweistimme.window.main_window import MainWindow
 
 
 def pictures_of_fit_and_mix(app: QApplication, window: MainWindow) -> None:
-    """A take while it is dragged, a word held, the Fit page, the Mix page."""
+    """A take while it is dragged, the Fit page, the Mix page."""
     view = window.view
     assert view is not None
     _picture_of_dragging(app, window)
@@ -45,10 +43,8 @@ def _picture_of_dragging(app: QApplication, window: MainWindow) -> None:
     view = window.view
     assert view is not None
     desk, score = view.desk, view.page.score
-    tag, key = desk.tag, desk.project.segments[4].id
+    key = desk.project.segments[4].id
     desk.select(key)
-    at_us = desk.project.versions[tag].placements[key].start_us + 2_000_000
-    desk.apply("Hold a word", lambda p: change_and_plan(p, tag, key, lambda q: pin_word(q, tag, key, 4, at_us)))
     score.centre_on(22_000_000)
     settle(app)
     card, scene = score.dubs.find(key), score.scene()
@@ -60,7 +56,6 @@ def _picture_of_dragging(app: QApplication, window: MainWindow) -> None:
         settle(app, 0.1)
     grab(window, "dragging")
     score.mouseReleaseEvent(_mouse(QEvent.Type.MouseButtonRelease, x, y + 36))
-    desk.undo()
     desk.undo()
 
 

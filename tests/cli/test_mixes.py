@@ -116,3 +116,16 @@ def test_limits_are_set_for_a_version(demo_folder: Path) -> None:
     assert "no limit nearness" in refused("limits", project, "--set", "nearness=1", code=2)
     assert "no limit with its numbers" in refused("limits", project, "--set", "comfort=1", code=2)
     assert "Tempos lie around 1" in refused("limits", project, "--set", "comfort=1.2,1.1")
+
+
+def test_a_bed_is_composed_and_laid_under(demo_folder: Path) -> None:
+    project = str(demo_folder)
+    made = run("compose-bed", project, "4:calm:0.4", "3:tense", "--seed", "2")
+    file = Path(made.stdout.strip())
+    assert file.parent == demo_folder / "beds"
+    assert round(soundfile.info(file).duration, 2) == 7.0
+    assert "The bed lasts 0:07.0" in made.stderr, "a bed shorter than the programme is said"
+    assert run("compose-bed", project, "4:calm:0.4", "3:tense", "--seed", "3").stdout != made.stdout
+    assert "“20” is no section" in refused("compose-bed", project, "20", code=2)
+    assert "it knows calm" in refused("compose-bed", project, "5:jazz")
+    assert "The plan lasts 900 s" in refused("compose-bed", project, "900:calm")

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from driving import handover_of, notices_of, view_of
@@ -270,3 +271,23 @@ def test_without_a_mix_the_page_says_so(window: MainWindow, qtbot: QtBot) -> Non
     page = mix_of_view(view)
     qtbot.waitUntil(lambda: "not measured" in page._state.text(), timeout=10_000)
     page.view.grab()
+
+
+def test_a_bed_is_composed_by_a_plan(window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    view = view_of(window)
+    view.navigation.show_page("Mix")
+    button, desk = mix_of_view(view).controls.compose, view.desk
+    before, said = desk.project.programme, notices_of(desk)
+    for text, ok in (("4:calm\n5 calm", True), ("4:calm:0.4", False), ("", True)):
+        monkeypatch.setattr(QInputDialog, "getMultiLineText", lambda *_args, plan=(text, ok): plan)
+        button.click()
+        assert not desk.jobs.busy
+    assert "“5 calm” is no section" in " ".join(said)
+    assert desk.project.programme == before
+    monkeypatch.setattr(QInputDialog, "getMultiLineText", lambda *_args: ("4:calm\n\n3:tense:0.8", True))
+    button.click()
+    qtbot.waitUntil(lambda: desk.project.programme != before and not desk.jobs.busy, timeout=30_000)
+    programme = desk.project.programme
+    assert programme is not None
+    assert programme.bed is not None
+    assert "beds" in programme.bed.path

@@ -49,6 +49,9 @@ COMMANDS: Final[Mapping[str, Entry]] = {
     "status": Entry("status_command", "Say how far every step of every version is."),
     "media": Entry("intake_commands", "Say what a file holds, and which of its sound would be used."),
     "bring-in": Entry("intake_commands", "Bring the programme in again, use another of its tracks, or give it a bed."),
+    "compose-bed": Entry(
+        "intake_commands", "Have a bed composed by a plan of sections, and lay it under the programme."
+    ),
     "listen": Entry(
         "intake_commands",
         "Listen to the programme and say what will hurt: level, noise, clipping, another language than was said.",

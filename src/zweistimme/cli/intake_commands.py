@@ -13,6 +13,7 @@ from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import err, out
 from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.options import BedSoundOption, ProjectArgument, RestOption, SoundOption
+from zweistimme.engines.connections import BUNDLED
 from zweistimme.media.probe import TrackInfo
 from zweistimme.messages import tr
 from zweistimme.project.picks import pick_from, pick_text
@@ -20,6 +21,8 @@ from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import SECOND_US, clock
 from zweistimme.stages.advice import listen as listen_stage
 from zweistimme.stages.bring_in import bring_in, bring_in_bed
+from zweistimme.stages.composed_bed import compose_bed as compose
+from zweistimme.stages.composed_bed import section_of
 from zweistimme.stages.intake import Intake, Proposal, check, propose, with_rest_as_bed
 
 
@@ -27,6 +30,7 @@ def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
     app.command()(media)
     app.command("bring-in")(bring_in_again)
+    app.command("compose-bed")(compose_bed)
     app.command()(listen)
 
 
@@ -171,6 +175,25 @@ def bring_in_again(
         if intake.bed is None and programme is not None and programme.bed is not None and not no_bed:
             intake = replace(intake, bed=Path(programme.bed.path), bed_sound=programme.bed.pick)
         run(document, "Bring in", bring_in, intake)
+
+
+def compose_bed(
+    project: Path = ProjectArgument,
+    sections: list[str] = typer.Argument(
+        ..., help="SECONDS:MOOD, or SECONDS:MOOD:ENERGY with an energy from 0 to 1.", metavar="SECTION"
+    ),
+    seed: int = typer.Option(0, min=0, help="Another number gives another bed.", metavar="NUMBER"),
+    name: str = typer.Option(BUNDLED, "--engine", help="The engine that composes.", metavar="NAME"),
+) -> None:
+    """Have a bed composed by a plan of sections, and lay it under the programme."""
+    plan = []
+    for text in sections:
+        section = section_of(text)
+        if section is None:
+            raise CommandError("“{text}” is no section. Write SECONDS:MOOD:ENERGY, such as 20:calm:0.4.", text=text)
+        plan.append(section)
+    with opened_project(project) as document:
+        out.print(str(run(document, "Compose a bed", compose, name, plan, seed)), markup=False)
 
 
 def listen(project: Path = ProjectArgument) -> None:

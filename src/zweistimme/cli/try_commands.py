@@ -49,6 +49,7 @@ from zweistimme.engines.registry import engine
 from zweistimme.formats.ssml import ssml_of
 from zweistimme.messages import tr
 from zweistimme.project.times import RATE, SECOND_US, clock
+from zweistimme.stages.composed_bed import section_of
 
 trying = App(name="try", help="Ask an engine one thing, outside of any project.")
 EngineOption = typer.Option(BUNDLED, "--engine", help="Which engine is asked.", metavar="NAME")
@@ -240,15 +241,10 @@ def compose(
 
 
 def _section(text: str) -> BedSection:
-    seconds, _, rest = text.partition(":")
-    mood, _, energy = rest.partition(":")
-    try:
-        length, share = float(seconds), float(energy or 0.5)
-    except ValueError:
-        length, share = 0.0, 0.0
-    if not mood or not 0 < length <= 3_600 or not 0 <= share <= 1:
+    section = section_of(text)
+    if section is None:
         raise CommandError("“{text}” is no section. Write SECONDS:MOOD:ENERGY, such as 20:calm:0.4.", text=text)
-    return BedSection(length, mood, share)
+    return section
 
 
 @trying.command()

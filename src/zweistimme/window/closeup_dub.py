@@ -9,7 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPen
 
 from zweistimme.project.model import Line, Placement, Take, Word
 from zweistimme.project.placed_time import edges_of, placed_us
@@ -81,8 +81,8 @@ def paint_tempo(
     if stretches:
         painter.drawLine(QPointF(x_of(stretches[0].start_us), y(1.0)), QPointF(x_of(stretches[-1].end_us), y(1.0)))
     painter.setPen(QPen(colour("ink", 190), 1.4))
-    points = [QPointF(x_of(at), y(one.tempo)) for one in stretches for at in (one.start_us, one.end_us)]
-    painter.drawPolyline(QPolygonF(points))
+    for one in stretches:
+        painter.drawLine(QPointF(x_of(one.start_us), y(one.tempo)), QPointF(x_of(one.end_us), y(one.tempo)))
     painter.setBrush(colour("card"))
     for one in stretches[1:]:  # where its tempo changes it can be taken hold of
         painter.drawEllipse(QPointF(x_of(one.start_us), y(one.tempo)), px(3), px(3))

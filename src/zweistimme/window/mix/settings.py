@@ -7,13 +7,26 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Final
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QInputDialog,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from zweistimme.engines.offers import Role
 from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.delivery_edits import mix_as_project, set_mix
 from zweistimme.project.facts import mix_of
 from zweistimme.project.mix_settings import Beneath, MixSettings
 from zweistimme.project.times import SECOND_US
+from zweistimme.stages.composed_bed import compose_bed, section_of
+from zweistimme.stages.engine_choice import engine_for
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
 from zweistimme.window.theme import SMALL_PT, font, px
@@ -101,6 +114,10 @@ class MixControls(QWidget):
         column.addLayout(self._figures(_LOUDNESS))
         column.addWidget(_heading(tr("Under the dub")))
         column.addWidget(self.beneath)
+        self.compose = QPushButton(tr("Have a bed composed …"))
+        self.compose.setToolTip(tr("By an engine, after a plan of sections: seconds, mood, and how much goes on"))
+        self.compose.clicked.connect(lambda _on: self._compose())
+        column.addWidget(self.compose)
         under = self._figures(_UNDER)
         box = self._box(_Figure("sides_db", "", msg("How far the sides give way"), -60.0, 0.0))
         under.addWidget(self.sides, under.rowCount(), 0)
@@ -169,6 +186,26 @@ class MixControls(QWidget):
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
+
+    def _compose(self) -> None:
+        """Ask for the plan, and have the bed made."""
+        project = self._desk.project
+        seconds = project.programme.sound.duration_us / SECOND_US if project.programme else 0.0
+        words = tr("A section a line: SECONDS:MOOD:ENERGY. The programme lasts {seconds:.0f} s.", seconds=seconds)
+        text, ok = QInputDialog.getMultiLineText(self, tr("A bed by a plan"), words, f"{seconds:.0f}:calm:0.4")
+        lines = [line.strip() for line in text.splitlines() if line.strip()] if ok else []
+        plan = []
+        for line in lines:
+            section = section_of(line)
+            if section is None:
+                words = tr("“{text}” is no section. Write SECONDS:MOOD:ENERGY, such as 20:calm:0.4.", text=line)
+                self._desk.notice("note", words)
+                return
+            plan.append(section)
+        if not plan:
+            return
+        name = engine_for(project, Role.COMPOSE)
+        self._desk.jobs.start(msg_act("Compose a bed"), partial(compose_bed, name=name, sections=plan))
 
     def _set_own(self, on: bool) -> None:
         version = self._desk.version
