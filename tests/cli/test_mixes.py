@@ -84,6 +84,12 @@ def test_lines_are_fitted_by_hand(demo_folder: Path) -> None:
     said = run("by-hand", project, *to, "--line", "5", "--tempo", "plan", "--word", "3=20.5").stdout
     assert "word 3 = 20.500 s" in said
     assert run("by-hand", project, *to, "--line", "5", "--free").stdout.strip().endswith("as planned")
+    said = run("by-hand", project, *to, "--line", "4", "--phrase", "2", "--gain", "3", "--pause-before", "0.3").stdout
+    assert "phrase with word 8: pause 0.3 gain-db 3.0" in said
+    phrase = ("by-hand", project, *to, "--line", "4", "--phrase", "2")
+    assert run(*phrase, "--gain", "0", "--pause-before", "plan").stdout.strip().endswith("as planned")
+    assert "has 2 phrases" in refused(*phrase[:-1], "3", "--gain", "1", code=2)
+    assert "only a phrase" in refused(*phrase, "--as", "off-screen", code=2)
     assert "such as 3=12.5" in refused("by-hand", project, *to, "--line", "5", "--word", "three", code=2)
     assert "nor “plan”" in refused("by-hand", project, *to, "--line", "5", "--tempo", "fast", code=2)
     assert "What is to be done" in refused("by-hand", project, *to, "--line", "5", code=2)

@@ -11,8 +11,13 @@ import pytest
 
 from demo_project import work_on
 from helpers import project_with
+from zweistimme.project.edits import put_placements
+from zweistimme.project.errors import EditError
 from zweistimme.project.facts import placement_is_stale
-from zweistimme.project.model import Line, Pin, Segment, Style, Take, TakeKind, Word
+from zweistimme.project.fit_edits import set_phrase
+from zweistimme.project.hand_fit import HandFit, PhraseHand
+from zweistimme.project.model import Line, Pin, Placement, Segment, Style, Take, TakeKind, Word
+from zweistimme.project.placed_time import hands_of, phrase_words, phrases_of
 from zweistimme.project.times import RATE, SECOND_US
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.stages.fit import fit, pin_and_plan
@@ -151,3 +156,48 @@ def test_what_makes_phrases_makes_a_placement_stale(demo: Document) -> None:
     demo.apply("Off", partial(set_on_screen, segment_ids=[key], on_screen=False))
     fit(work_on(demo), TAG)
     assert demo.project.versions[TAG].placements[key].phrases == ()
+
+
+def spoken_words(spoken: Take) -> Take:
+    """The take with two words to a phrase."""
+    edges = [spoken.speech_start_samples, *(at for one in spoken.pauses_samples for at in one),
+             spoken.speech_end_samples]  # fmt: skip
+    times = [(round(a / 0.048), round((a + b) / 0.096), round(b / 0.048))
+             for a, b in zip(edges[::2], edges[1::2], strict=True)]  # fmt: skip
+    words = [word for a, middle, b in times for word in (Word("Die", a, middle), Word("Boote", middle, b))]
+    return replace(spoken, words=tuple(words))
+
+
+def test_a_phrase_is_fitted_by_hand() -> None:
+    project = two_phrases()[0]
+    version = project.versions[TAG]
+    project = replace(
+        project, versions={TAG: replace(version, takes={k: spoken_words(t) for k, t in version.takes.items()})}
+    )
+    project = put_placements(project, TAG, planned(project, TAG, taken_lines(project, TAG)))
+    before = project.versions[TAG].placements["s1"]
+    hand = PhraseHand(2, tempo=1.2, pause_us=400_000, gain_db=3.0)
+    said = set_phrase(project, TAG, "s1", hand)
+    assert placement_is_stale(said.versions[TAG], said.segments[0])
+    (after,) = planned(said, TAG, taken_lines(said, TAG))
+    one, two = after.phrases
+    assert two.start_us - one.start_us - one.length_us == pytest.approx(400_000, abs=1_000)
+    assert two.length_us == pytest.approx(1_500_000 / 1.2, abs=1_000)
+    assert two.length_us < before.phrases[1].length_us
+    louder = set_phrase(project, TAG, "s1", PhraseHand(3, gain_db=3.0))
+    assert not placement_is_stale(louder.versions[TAG], louder.segments[0]), "how it is heard moves nothing"
+    assert set_phrase(said, TAG, "s1", PhraseHand(2)) == project, "nothing said any more"
+    with pytest.raises(EditError, match="not known where the words"):
+        set_phrase(project, TAG, "s1", PhraseHand(9, tempo=1.2))
+    with pytest.raises(EditError, match="ten seconds"):
+        set_phrase(project, TAG, "s1", PhraseHand(2, pause_us=-1))
+
+
+def test_phrases_that_are_not_placed_by_themselves_are_told_apart_all_the_same() -> None:
+    spoken = spoken_words(take((0, 1.0), (1.4, 2.4)))
+    whole = Placement("s1", "t", 5_000_000, 2_400_000, 1.0, (), "")
+    assert phrases_of(whole, spoken) == [(0, 1_000_000), (1_400_000, 2_400_000)]
+    assert phrase_words(whole, spoken) == (0, 2)
+    hands = hands_of(replace(LINE, hand=HandFit(phrases=(PhraseHand(3, gain_db=2.0),))), spoken, [0, 1_400_000])
+    assert hands == [None, PhraseHand(3, gain_db=2.0)]
+    assert phrase_words(whole, replace(spoken, words=())) == ()

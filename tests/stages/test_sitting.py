@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,10 +14,11 @@ from scipy.signal import fftconvolve
 
 from demo_project import work_on
 from zweistimme.formats.ssml import Span
-from zweistimme.project import delivery_edits, edits, line_edits, manner_edits, transcript
+from zweistimme.project import delivery_edits, edits, fit_edits, line_edits, manner_edits, transcript
 from zweistimme.project.facts import IMPORTED_VOICE, source_fingerprint, take_fingerprint
+from zweistimme.project.hand_fit import PhraseHand
 from zweistimme.project.mix_settings import Beneath, MixSettings, Place, Treatment
-from zweistimme.project.model import Line, Manner, Placement, Project, Segment, Speaker, Style, Take, TakeKind
+from zweistimme.project.model import Line, Manner, Placement, Project, Segment, Speaker, Style, Take, TakeKind, Word
 from zweistimme.project.times import RATE, seconds_to_us
 from zweistimme.sound.arrays import Mono, Sound, decibels
 from zweistimme.sound.long_spectrum import BANDS_HZ, frame_powers, mean_powers, spoken
@@ -181,6 +183,25 @@ def test_somebody_may_want_a_line_or_a_person_louder(voices: tuple[list[Mono], l
         after = dub_of(document)
         louder = [line_db(after, document, k) - line_db(before, document, k) for k in range(4)]
         assert louder == pytest.approx([2.0, -2.0, 2.0, 2.0], abs=0.05)
+
+
+def test_a_phrase_louder_makes_nothing_else_softer(voices: tuple[list[Mono], list[Mono]], tmp_path: Path) -> None:
+    with dubbed(tmp_path, *voices) as document:
+        (take,) = (one for one in document.project.versions[TAG].takes.values() if one.segment_id == "s1")
+        middle_us = round(take.length_samples / 0.096)
+        words = (Word("Ja", 0, middle_us), Word("doch.", middle_us, 2 * middle_us))
+        pause = round(middle_us * 0.048)
+        cut = replace(take, words=words, pauses_samples=((pause - 2_400, pause),))
+        document.apply("Take", lambda p: edits.add_take(p, TAG, cut))
+        before = dub_of(document)
+        document.apply("a", lambda p: fit_edits.set_phrase(p, TAG, "s1", PhraseHand(1, gain_db=6.0206)))
+        after = dub_of(document)
+        start = round(document.project.segments[1].start_us * 0.048)
+        changed = np.flatnonzero(np.abs(after - before) > 1e-6)
+        assert start + pause - 4_800 < changed[0]
+        assert changed[-1] < start + take.length_samples
+        span = slice(start + pause + 4_800, start + take.length_samples - 4_800)
+        assert np.allclose(after[span], 2 * before[span], rtol=0.01, atol=1e-6)
 
 
 @pytest.mark.parametrize("place", [Place.TELEPHONE, Place.LOUDSPEAKER, Place.FAR])

@@ -211,6 +211,35 @@ def test_a_line_is_fitted_by_hand_and_left_to_the_plan_again(window: MainWindow)
     assert line.hand.fit_as is FitAs.OFF_SCREEN
 
 
+def test_a_phrase_is_fitted_by_hand(window: MainWindow) -> None:
+    view = view_of(window)
+    desk, row = view.desk, view.page.line.hand
+    by_itself = [k for k, one in desk.project.versions[desk.tag].placements.items() if len(one.phrases) == 2]
+    desk.select(by_itself[0])
+    assert row.part.count() == 3
+    row.part.setCurrentIndex(2)
+    row.part.activated.emit(2)
+    row.pause.setValue(0.5)
+    row.gain.setValue(-3.0)
+    line, placed = desk.line(), desk.placed()
+    assert line is not None
+    assert placed is not None
+    one, two = placed[0].phrases
+    assert two.start_us - one.start_us - one.length_us == pytest.approx(500_000, abs=1_000)
+    assert [(hand.pause_us, hand.gain_db) for hand in line.hand.phrases] == [(500_000, -3.0)]
+    assert (line.hand.gain_db, row.part.currentIndex(), row.fit_as.isEnabled()) == (0.0, 2, False)
+    row.part.setCurrentIndex(0)
+    row.part.activated.emit(0)
+    assert row.gain.value() == 0.0
+    row.gain.setValue(2.0)
+    line = desk.line()
+    assert line is not None
+    assert (line.hand.gain_db, line.hand.phrases[0].gain_db) == (2.0, -3.0)
+    alone = next(k for k, take in enumerate(desk.project.segments) if take.id not in by_itself)
+    desk.select(desk.project.segments[alone].id)
+    assert row.part.currentIndex() == 0
+
+
 def test_a_line_is_heard_in_several_fits_blind_if_wanted(window: MainWindow, qtbot: QtBot) -> None:
     view = view_of(window)
     desk, bar = view.desk, view.page.closeup.ways

@@ -17,11 +17,12 @@ from zweistimme.cli.desk import opened_project
 from zweistimme.cli.line_commands import segment_of
 from zweistimme.cli.options import JsonOption, LineOption, ProjectArgument, ToOption, chosen_tags
 from zweistimme.messages import tr
-from zweistimme.project.facts import spoken_segments
-from zweistimme.project.fit_edits import free_pins, pin_word, set_hand, set_limits
+from zweistimme.project.facts import chosen_take, spoken_segments
+from zweistimme.project.fit_edits import free_pins, pin_word, set_hand, set_limits, set_phrase
 from zweistimme.project.fit_limits import Limits
-from zweistimme.project.hand_fit import AS_PLANNED, FitAs, HandFit
+from zweistimme.project.hand_fit import AS_PLANNED, FitAs, HandFit, PhraseHand
 from zweistimme.project.model import Line, Project
+from zweistimme.project.placed_time import phrase_words
 from zweistimme.project.times import SECOND_US
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.files import offset_from
@@ -53,6 +54,12 @@ def by_hand(
     start_slack: float | None = typer.Option(None, help="Seconds more by which it may start elsewhere.", metavar="S"),
     end_slack: float | None = typer.Option(None, help="Seconds more by which it may end elsewhere.", metavar="S"),
     fit_as: FitAs | None = typer.Option(None, "--as", help="As what it is fitted in this version."),
+    phrase: int = typer.Option(
+        0, min=0, help="Say it of its phrase number N alone: tempo, gain, fades, the pause before it.", metavar="N"
+    ),
+    pause: str = typer.Option(
+        "", "--pause-before", help="Seconds of pause before the phrase; “plan”: as the plan has it.", metavar="S"
+    ),
     word: list[str] = typer.Option(
         [], help="Hold its word number N to a time, or with “free” no more; may be repeated.", metavar="N=TIME"
     ),
@@ -64,17 +71,28 @@ def by_hand(
     said |= {name: round(value * SECOND_US) for name, value in seconds.items() if value is not None}
     said = {name: value for name, value in said.items() if value is not None}
     said |= {name: _factor(text) for name, text in (("tempo", tempo), ("pauses", pauses)) if text}
+    if pause:
+        seconds_before = _factor(pause)
+        said["pause_us"] = None if seconds_before is None else round(seconds_before * SECOND_US)
     if not (said or word or free):
         raise CommandError("What is to be done by hand? See zweistimme by-hand --help.")
+    allowed = {one.name for one in fields(PhraseHand if phrase else HandFit)}
+    if not set(said) <= allowed:
+        raise CommandError("A phrase has tempo, gain, fades and a pause before it, and only a phrase has that.")
     with opened_project(project) as document:
         (tag,) = chosen_tags([to], list(document.project.versions))
         for number in line:
             segment_id = segment_of(document.project, number).id
             if free:
                 _apply(document, tag, segment_id, partial(free_pins, tag=tag, segment_ids=[segment_id]))
-            before = AS_PLANNED if free else _line(document.project, tag, segment_id, number).hand
-            hand = replace(before, **said)
-            _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], hand=hand))
+                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], hand=AS_PLANNED))
+            before = _line(document.project, tag, segment_id, number).hand
+            if phrase:
+                one = replace(_phrase(document.project, tag, segment_id, phrase, before), **said)
+                _apply(document, tag, segment_id, partial(set_phrase, tag=tag, segment_id=segment_id, hand=one))
+            else:
+                hand = replace(before, **said)
+                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], hand=hand))
             for text in word:
                 place, at_us = _held(text, document.project)
                 held = partial(pin_word, tag=tag, segment_id=segment_id, word=place, start_us=at_us)
@@ -91,6 +109,17 @@ def _line(project: Project, tag: str, segment_id: str, number: int) -> Line:
     if line is None:
         raise CommandError("Line {number} has no wording in {tag} yet.", number=number, tag=tag)
     return line
+
+
+def _phrase(project: Project, tag: str, segment_id: str, number: int, hand: HandFit) -> PhraseHand:
+    """What is said of a phrase of a line until now, by its number from 1."""
+    version = project.versions[tag]
+    take, placement = chosen_take(version, version.lines[segment_id]), version.placements.get(segment_id)
+    words = phrase_words(placement, take) if take is not None and placement is not None else ()
+    if number > len(words):
+        raise CommandError("This line has {count} phrases that can be told apart.", count=len(words))
+    word = words[number - 1]
+    return next((one for one in hand.phrases if one.word == word), PhraseHand(word))
 
 
 def _factor(text: str) -> float | None:
@@ -110,14 +139,22 @@ def _held(text: str, project: Project) -> tuple[int, int | None]:
 
 
 def _hand_in_words(line: Line) -> str:
-    hand, parts = line.hand, []
-    for field in fields(HandFit):
-        value = getattr(hand, field.name)
-        if value != getattr(AS_PLANNED, field.name):
-            shown = value / SECOND_US if field.name.endswith("_us") else value
-            parts.append(f"{field.name.removesuffix('_us').replace('_', '-')} {shown}")
+    parts = _differing(line.hand, replace(AS_PLANNED, phrases=line.hand.phrases))
+    for one in line.hand.phrases:
+        said = " ".join(_differing(one, PhraseHand(one.word)))
+        parts.append(tr("phrase with word {number}: {said}", number=one.word + 1, said=said))
     parts += [f"word {pin.word + 1} = {pin.start_us / SECOND_US:.3f} s" for pin in line.word_pins]
     return ", ".join(parts) or tr("as planned")
+
+
+def _differing(hand: HandFit | PhraseHand, usual: HandFit | PhraseHand) -> list[str]:
+    parts = []
+    for field in fields(hand):
+        value = getattr(hand, field.name)
+        if value != getattr(usual, field.name):
+            shown = value / SECOND_US if field.name.endswith("_us") else value
+            parts.append(f"{field.name.removesuffix('_us').replace('_', '-')} {shown}")
+    return parts
 
 
 def remedies(

@@ -94,6 +94,9 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
     held = [(take.words[one.word].start_us, one.start_us) for one in line.word_pins if one.word < len(take.words)]
     more += [("words", tuple(held))] if held else []
     more += [("hand", *_fitted_by(line.hand))] if _fitted_by(line.hand) != _fitted_by(AS_PLANNED) else []
+    said = [(take.words[one.word].start_us, one.tempo, one.pause_us) for one in line.hand.phrases
+            if one.word < len(take.words) and (one.tempo, one.pause_us) != (None, None)]  # fmt: skip
+    more += [("phrases", tuple(said))] if said else []
     more += [("limits", astuple(version.limits))] if version.limits is not None else []
     return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *more)
 
@@ -180,6 +183,7 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
     parts: list[object] = [segment.speaker_id, segment.start_us, segment.end_us, segment.text, words, seen]
     hand = line.hand if line else AS_PLANNED
     parts += [line.text, line.manner.volume_db, hand.gain_db, hand.fade_in_us, hand.fade_out_us] if line else [None]
+    parts += [(one.word, one.gain_db, one.fade_in_us, one.fade_out_us) for one in hand.phrases]
     if placement is not None and take is not None:
         parts += [placement.start_us, placement.length_us, placement.pauses_cut_us]
         parts += [astuple(one) for one in placement.phrases]

@@ -8,7 +8,7 @@ from dataclasses import replace
 from zweistimme.project.access import find_line, find_version, put_line, put_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.fit_limits import Limits, limits_problem_of_fit
-from zweistimme.project.hand_fit import HandFit, WordPin, hand_fit_problem
+from zweistimme.project.hand_fit import HandFit, PhraseHand, WordPin, hand_fit_problem
 from zweistimme.project.model import Project
 from zweistimme.project.row_changes import with_rows
 
@@ -51,6 +51,20 @@ def set_hand(project: Project, tag: str, segment_ids: Iterable[str], hand: HandF
     changed = {key: replace(find_line(project, tag, key), hand=hand) for key in segment_ids}
     changed = {key: line for key, line in changed.items() if line != version.lines.get(key)}
     return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
+
+
+def set_phrase(project: Project, tag: str, segment_id: str, hand: PhraseHand) -> Project:
+    """Say by hand how one phrase of a line is fitted and heard; nothing any more where *hand* has nothing but its
+    word."""
+    line = find_line(project, tag, segment_id)
+    version = find_version(project, tag)
+    take = version.takes.get(line.take_id) if line.take_id else None
+    if take is None or not 0 <= hand.word < len(take.words):
+        raise EditError("It is not known where the words of this take begin, so that none can be held.")
+    others = [one for one in line.hand.phrases if one.word != hand.word]
+    said = [*others, hand] if hand != PhraseHand(hand.word) else others
+    phrases = tuple(sorted(said, key=lambda one: one.word))
+    return set_hand(project, tag, [segment_id], replace(line.hand, phrases=phrases))
 
 
 def set_limits(project: Project, tag: str, limits: Limits | None) -> Project:

@@ -1,13 +1,17 @@
-"""Where a moment of a take is heard: line by line, or phrase by phrase."""
+"""Where a moment of a take is heard, line by line or phrase by phrase, and which phrases hands speak of."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Final
 
-from zweistimme.project.model import Placement, Take
+from zweistimme.project.hand_fit import PhraseHand
+from zweistimme.project.model import Line, Placement, Take
 from zweistimme.project.times import samples_to_us
 
+_NEAR_US: Final = 60_000
+"""A word that begins so shortly before a phrase begins it."""
 _SAME_US: Final = 500
 """A moment so near to the end of a phrase is the beginning of the next."""
 
@@ -38,3 +42,37 @@ def edges_of(placement: Placement, take: Take) -> list[tuple[int, int]]:
         knots.append((samples_to_us(one.take_start_samples), one.start_us))
         knots.append((samples_to_us(one.take_end_samples), one.start_us + one.length_us))
     return knots
+
+
+def phrases_of(placement: Placement, take: Take) -> list[tuple[int, int]]:
+    """The phrases of a placed take, microseconds of the take: those that are placed by themselves, or else those
+    between its inner pauses."""
+    if placement.phrases:
+        spans = [(one.take_start_samples, one.take_end_samples) for one in placement.phrases]
+    else:
+        edges = [take.speech_start_samples, *(at for one in take.pauses_samples for at in one), take.speech_end_samples]
+        spans = list(zip(edges[::2], edges[1::2], strict=True))
+    return [(samples_to_us(start), samples_to_us(end)) for start, end in spans]
+
+
+def first_word(take: Take, start_us: int) -> int:
+    """The number of the word with which a phrase begins that starts at this moment of the take; -1 where that is not
+    known."""
+    return next((k for k, one in enumerate(take.words) if one.start_us >= start_us - _NEAR_US), -1)
+
+
+def hands_of(line: Line, take: Take, starts_us: Sequence[int]) -> list[PhraseHand | None]:
+    """What a hand says of each phrase of a take, by where these start; None where it says nothing."""
+    found: list[PhraseHand | None] = [None] * len(starts_us)
+    for hand in line.hand.phrases:
+        if hand.word < len(take.words):
+            at_us = take.words[hand.word].start_us + _NEAR_US
+            place = next((k for k in reversed(range(len(starts_us))) if starts_us[k] <= at_us), 0)
+            found[place] = hand
+    return found
+
+
+def phrase_words(placement: Placement, take: Take) -> tuple[int, ...]:
+    """The numbers of the words with which the phrases of a placed take begin; none where that is not known."""
+    words = [first_word(take, start_us) for start_us, _ in phrases_of(placement, take)]
+    return tuple(words) if all(a < b for a, b in pairwise([-1, *words])) else ()

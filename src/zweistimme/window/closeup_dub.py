@@ -12,7 +12,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from zweistimme.project.model import Line, Placement, Take, Word
-from zweistimme.project.placed_time import edges_of, placed_us
+from zweistimme.project.placed_time import edges_of, first_word, placed_us
 from zweistimme.project.times import samples_to_us
 from zweistimme.sound.arrays import Floats
 from zweistimme.window.theme import colour, px
@@ -63,8 +63,8 @@ def stretches_of(placement: Placement, take: Take) -> list[Stretch]:
     for (from_us, at_us), (to_us, then_us) in pairwise(edges_of(placement, take)):
         if placement.phrases and all(at_us != one.start_us for one in placement.phrases):
             continue  # what lies between two phrases
-        word = next((k for k, one in enumerate(take.words) if one.start_us >= from_us - 60_000), -1)
-        found.append(Stretch(at_us, then_us, (to_us - from_us) / max(1, then_us - at_us), word))
+        tempo = (to_us - from_us) / max(1, then_us - at_us)
+        found.append(Stretch(at_us, then_us, tempo, first_word(take, from_us)))
     return found
 
 

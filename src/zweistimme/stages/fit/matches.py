@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
+from zweistimme.project.hand_fit import PhraseHand
 from zweistimme.project.model import Line, Segment, Take
+from zweistimme.project.placed_time import hands_of
 from zweistimme.project.times import samples_to_us, us_to_samples
 
 _KEPT_PAUSE_US: Final = 60_000
@@ -18,7 +20,8 @@ _LEAST_SAMPLES: Final = 2_400
 class Match:
     """Phrases of the original (programme time) and of the take (samples of its clip) that belong together; *spare_us*
     is what the take's pauses within have above what a breath needs, *before_us* the longer of the two pauses before
-    it; *is_word*: it begins with a word that is held to *pinned_us*, where there need be no pause."""
+    it; *is_word*: it begins with a word that is held to *pinned_us*, where there need be no pause; *hand*: what else
+    is said of it."""
 
     start_us: int
     end_us: int
@@ -28,6 +31,7 @@ class Match:
     before_us: int
     pinned_us: int | None = None
     is_word: bool = False
+    hand: PhraseHand | None = None
 
 
 def cut_at_pins(segment: Segment, line: Line, take: Take, matches: Sequence[Match]) -> list[Match]:
@@ -44,6 +48,14 @@ def cut_at_pins(segment: Segment, line: Line, take: Take, matches: Sequence[Matc
             if place is not None:
                 cut[place : place + 1] = _cut(cut[place], take, at, pin.start_us)
     return cut
+
+
+def with_hands(line: Line, take: Take, matches: Sequence[Match]) -> list[Match]:
+    """The phrases of a line with what a hand says of them."""
+    if not (line.hand.phrases and matches):
+        return list(matches)
+    hands = hands_of(line, take, [samples_to_us(one.take_start_samples) for one in matches])
+    return [replace(one, hand=hand) for one, hand in zip(matches, hands, strict=True)]
 
 
 def _cut(one: Match, take: Take, at: int, pinned_us: int) -> list[Match]:

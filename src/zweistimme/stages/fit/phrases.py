@@ -19,7 +19,7 @@ from zweistimme.project.model import Line, Segment, Style, Take
 from zweistimme.project.times import samples_to_us
 from zweistimme.project.words import inner_pauses
 from zweistimme.project.writing import ends_clause, ends_sentence
-from zweistimme.stages.fit.matches import Match, cut_at_pins
+from zweistimme.stages.fit.matches import Match, cut_at_pins, with_hands
 
 _MOVES: Final = ((1, 1), (1, 2), (2, 1), (1, 3), (3, 1))
 _UNEVEN_PRICE: Final = 1.4142
@@ -60,7 +60,8 @@ def matched_phrases(style: Style, segment: Segment, line: Line, take: Take) -> l
         if len(original) >= 2 and len(spoken) >= 2:
             found = [_match(take, original[a:b], spoken[c:d], original, spoken, a, c)
                      for a, b, c, d in _groups(original, spoken)]  # fmt: skip
-    return cut_at_pins(segment, line, take, found) if line.word_pins else found
+    cut = cut_at_pins(segment, line, take, found) if line.word_pins else found
+    return with_hands(line, take, cut)
 
 
 def original_phrases(segment: Segment) -> list[Phrase]:

@@ -69,6 +69,13 @@ def unit_input(given: PlanInput, units: Units) -> PlanInput:
                 taken["pinned_start"][place] = np.nan
                 taken["least_before"][place] = 0.0 if one.is_word else BREATH_S
                 taken["most_before"][place] = one.before_us / SECOND_US + _LONGER_S
+                if one.hand is not None and one.hand.pause_us is not None:
+                    taken["least_before"][place] = taken["most_before"][place] = one.hand.pause_us / SECOND_US
+            if one.hand is not None and one.hand.tempo is not None:
+                spare = taken["spare_pause"][place]
+                kept = spare if np.isnan(taken["pause_cut"][place]) else spare - taken["pause_cut"][place]
+                taken["pause_cut"][place] = spare - kept
+                taken["pinned_length"][place] = (taken["speech"][place] - spare) / one.hand.tempo + kept
             if one.pinned_us is not None:
                 taken["pinned_start"][place] = one.pinned_us / SECOND_US
     return PlanInput(**taken, line=units.line, programme_end=given.programme_end)

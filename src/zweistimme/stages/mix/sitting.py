@@ -90,7 +90,7 @@ def known_sitting(
     if untreated:
         treatments = dict.fromkeys(treatments, UNTREATED)
     kept = kept_figures(_energies_file(cache, tag), dict[str, float]) or {}
-    energies = {item.segment.id: kept.get(treated_key(item, treatments[item.segment.id])) for item in takes}
+    energies = {item.segment.id: kept.get(_level_key(item, treatments[item.segment.id])) for item in takes}
     known = {key: energy for key, energy in energies.items() if energy is not None}
     guessed = {key: sound.energy for key, sound in sounds.items()} | known
     made = _sitting(project, version, takes, treatments, sounds, guessed, levels or _NO_LEVELS, voices)
@@ -143,11 +143,11 @@ def _treated_energies(
     """The energy of each take once it is treated, by segment; kept, since most are what they were."""
     file = _energies_file(work.cache, tag)
     known = kept_figures(file, dict[str, float]) or {}
-    keys = {item.segment.id: treated_key(item, treatments[item.segment.id]) for item in takes}
+    keys = {item.segment.id: _level_key(item, treatments[item.segment.id]) for item in takes}
     missing = [item for item in takes if keys[item.segment.id] not in known]
 
     def measure(group: Sequence[PlacedTake]) -> list[float]:
-        wanted = [treatments[item.segment.id] for item in group]
+        wanted = [_levelled(treatments[item.segment.id]) for item in group]
         return [speech_energy(sound) for sound in treated_clips(group, wanted, work.clips, work.cache)]
 
     made = in_groups(missing, measure, work.report)
@@ -156,6 +156,15 @@ def _treated_energies(
     if missing or len(found) != len(known):
         keep_figures(file, found)
     return {segment_id: found[key] for segment_id, key in keys.items()}
+
+
+def _levelled(treatment: VoiceTreatment) -> VoiceTreatment:
+    """As what a take is measured: a phrase that somebody made louder does not make the rest softer."""
+    return replace(treatment, phrases=())
+
+
+def _level_key(item: PlacedTake, treatment: VoiceTreatment) -> str:
+    return treated_key(item, _levelled(treatment))
 
 
 def _sitting(

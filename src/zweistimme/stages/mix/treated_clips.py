@@ -12,11 +12,12 @@ import numpy as np
 from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.project.facts import fingerprint
 from zweistimme.project.mix_settings import Place
-from zweistimme.project.times import RATE, us_to_samples
+from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Floats, Mono
 from zweistimme.sound.long_spectrum import band_curve_db, filter_bins_hz, filtered, minimum_phase
 from zweistimme.sound.voice_dynamics import compressed, de_essed
 from zweistimme.stages.fit.render import fitted_clips, fitted_key
+from zweistimme.stages.mix.clip_envelope import enveloped
 from zweistimme.stages.mix.placed import PlacedTake
 from zweistimme.stages.mix.treatments import UNTREATED, VoiceTreatment
 from zweistimme.store.clips import ClipStore
@@ -85,19 +86,8 @@ def _treated(sound: Mono, treatment: VoiceTreatment) -> Mono:
     taps = _taps(treatment.tone_db, treatment.place)
     made = made if taps is None else filtered(made, taps)
     made = made if treatment.sibilance_db is None else de_essed(made, treatment.sibilance_db)
-    return _faded(compressed(made, treatment.slope), treatment.fade_in_us, treatment.fade_out_us)
-
-
-def _faded(sound: Mono, in_us: int, out_us: int) -> Mono:
-    """A clip with its ends faded, each by a raised cosine, as far as it is long."""
-    counts = [min(us_to_samples(time), len(sound)) for time in (in_us, out_us)]
-    if not any(counts):
-        return sound
-    made = sound.copy()
-    rising = [(0.5 - 0.5 * np.cos(np.linspace(0, np.pi, count, endpoint=False))).astype(np.float32) for count in counts]
-    made[: counts[0]] *= rising[0]
-    made[len(made) - counts[1] :] *= rising[1][::-1]
-    return made
+    made = compressed(made, treatment.slope)
+    return enveloped(made, treatment.fade_in_us, treatment.fade_out_us, treatment.phrases)
 
 
 def _high_passed(sound: Mono, hertz: float) -> Mono:

@@ -12,11 +12,13 @@ from typing import Final
 
 import numpy as np
 
+from zweistimme.project.hand_fit import AS_PLANNED
 from zweistimme.project.mix_settings import Place, Treatment
 from zweistimme.project.model import Project, Style, Version
 from zweistimme.sound.long_spectrum import BANDS_HZ, NOTHING, correction_db, together
 from zweistimme.sound.room_response import Room, rounded_room
 from zweistimme.sound.voice_dynamics import joined
+from zweistimme.stages.mix.clip_envelope import PhraseShape, shapes_of
 from zweistimme.stages.mix.original_voices import OriginalVoice, OriginalVoices
 from zweistimme.stages.mix.placed import PlacedTake
 from zweistimme.stages.mix.take_sounds import TakeSound
@@ -37,7 +39,7 @@ _MORE_SPREAD_DB: Final = 1.0
 class VoiceTreatment:
     """What is done to a clip: below *high_pass_hz* nothing (0: as it is); each third octave by *tone_db* (empty: as
     it is); sibilants held under *sibilance_db* over the speech; of levels over the middle *slope* is left; *place*;
-    and over how long its ends are faded by hand."""
+    over how long its ends are faded by hand, and how its *phrases* are heard."""
 
     high_pass_hz: float = 0.0
     tone_db: tuple[float, ...] = ()
@@ -46,6 +48,7 @@ class VoiceTreatment:
     place: Place = Place.NEAR
     fade_in_us: int = 0
     fade_out_us: int = 0
+    phrases: tuple[PhraseShape, ...] = ()
 
 
 UNTREATED: Final = VoiceTreatment()
@@ -76,8 +79,11 @@ def treatments_of(
         own = voice_of.get(item.segment.speaker_id, UNTREATED)
         place = Place.NEAR if over else place_of(item, seen=item.segment.speaker_id in seen)
         line = version.lines.get(item.segment.id)
-        fades = (line.hand.fade_in_us, line.hand.fade_out_us) if line else (0, 0)
-        found[item.segment.id] = replace(own, place=place, fade_in_us=fades[0], fade_out_us=fades[1])
+        hand = line.hand if line else AS_PLANNED
+        shapes = shapes_of(line, item) if line else ()
+        found[item.segment.id] = replace(
+            own, place=place, fade_in_us=hand.fade_in_us, fade_out_us=hand.fade_out_us, phrases=shapes
+        )
     return found
 
 
