@@ -281,11 +281,11 @@ def test_the_whole_fit_is_seen_and_the_worst_lines_first(page: FitPage, window: 
     view = view_of(window)
     assert page.drawn is not None
     assert page.people.rowCount() == 3
-    assert page.lines.count() == len(page.drawn.now.worst())
-    first = page.lines.item(0)
+    assert page.lines.rows.count() == len(page.drawn.now.worst())
+    first = page.lines.rows.item(0)
     assert first is not None
     assert "start within 0.2 s" in page._state.text()
-    page.lines.itemActivated.emit(first)
+    page.lines.rows.itemActivated.emit(first)
     assert view.pages.current == "Score"
     assert view.desk.segment_id == view.desk.project.segments[13].id
     for spread in page.spreads.values():
@@ -321,11 +321,11 @@ def test_pins_are_listed_and_freed(page: FitPage, window: MainWindow, qtbot: QtB
     take_in_hand(view, 4, 20, 40)
     let_go(view)
     view.navigation.show_page("Fit")
-    page.which.setCurrentIndex(1)
-    page.which.activated.emit(1)
-    qtbot.waitUntil(lambda: page.lines.count() == 1, timeout=10_000)
-    page.free_all.click()
-    qtbot.waitUntil(lambda: not desk.jobs.busy and page.lines.count() == 0, timeout=20_000)
+    page.lines.which.setCurrentIndex(1)
+    page.lines.which.activated.emit(1)
+    qtbot.waitUntil(lambda: page.lines.rows.count() == 1, timeout=10_000)
+    page.lines.free_all.click()
+    qtbot.waitUntil(lambda: not desk.jobs.busy and page.lines.rows.count() == 0, timeout=20_000)
     line = desk.line(desk.project.segments[4].id)
     assert line is not None
     assert line.pin is None

@@ -15,8 +15,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
     QPushButton,
     QTableWidgetItem,
     QVBoxLayout,
@@ -24,27 +22,24 @@ from PyQt6.QtWidgets import (
 )
 
 from zweistimme.messages import msg, msg_act, tr
-from zweistimme.project.fit_edits import free_pins, set_limits
+from zweistimme.project.fit_edits import set_limits
 from zweistimme.project.fit_limits import Limits, limits_problem_of_fit
 from zweistimme.project.languages import own_name
 from zweistimme.project.model import Preference, Project, Style
 from zweistimme.stages.fit import fit
 from zweistimme.stages.fit.limits import limits_for, limits_of
-from zweistimme.stages.fit.remedies import standing_of
 from zweistimme.stages.fit.summary import FitFigures, FitSummary, fit_summary, trial_summary
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
 from zweistimme.window.fitting.limit_fields import LimitFields
+from zweistimme.window.fitting.line_list import FitLines
 from zweistimme.window.fitting.spread import Spread
 from zweistimme.window.layouts import list_table, scrolled
 from zweistimme.window.page import Page
-from zweistimme.window.panel.helps import standing_in_words
 from zweistimme.window.theme import SMALL_PT, TITLE_PT, font, px, tint
 
 _REST_MS: Final = 150
-_MOST_ROWS: Final = 400
-_ID: Final = int(Qt.ItemDataRole.UserRole)
 _BEFORE: Final = "before"
 _TRIAL: Final = "trial"
 _HEADS: Final = (
@@ -92,24 +87,14 @@ class FitPage(Page):
             "overflow": Spread(tr("Too long by"), (0.0, 2.0), seconds),
         }
         self.people = list_table([tr(head) for head in _HEADS], tr("Fit by person"), (0,))
-        self.lines, self.beside = QListWidget(), QComboBox()
-        self.lines.setAccessibleName(tr("Lines that need somebody, the worst first"))
-        self.lines.setWordWrap(True)
-        self.which = QComboBox()
-        self.which.setAccessibleName(tr("Which lines are listed"))
-        for words, data in ((tr("lines that need somebody"), "worst"), (tr("lines with pins"), "pins")):
-            self.which.addItem(words, data)
+        self.lines, self.beside = FitLines(desk), QComboBox()
         self.beside.setAccessibleName(tr("Outlined beside it"))
         self.beside.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.fields, self.preset = LimitFields(), QComboBox()
         self.preset.setAccessibleName(tr("Limits to begin with"))
         self.use, self.usual = QPushButton(tr("Fit to these")), QPushButton(tr("As the style has them"))
-        self.free = QPushButton(tr("Free the chosen one"))
-        self.free_all = QPushButton(tr("Free all pins"))
         for button in (self.use, self.usual):
             button.setEnabled(False)
-        for button in (self.free, self.free_all):
-            button.hide()
         self._state, self.effect = QLabel(), QLabel()
         for label in (self._state, self.effect):
             label.setWordWrap(True)
@@ -136,17 +121,10 @@ class FitPage(Page):
         left = QVBoxLayout()
         left.addLayout(grid, 3)
         left.addWidget(self.people, 2)
-        middle = QVBoxLayout()
-        middle.addWidget(self.which)
-        middle.addWidget(self.lines, 1)
-        freeing = QHBoxLayout()
-        freeing.addWidget(self.free)
-        freeing.addWidget(self.free_all)
-        middle.addLayout(freeing)
         body = QHBoxLayout()
         body.setSpacing(px(12))
         body.addLayout(left, 5)
-        body.addLayout(middle, 3)
+        body.addWidget(self.lines, 3)
         body.addLayout(self._limits_column())
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 16, 10)
@@ -180,13 +158,9 @@ class FitPage(Page):
         self.fields.changed.connect(self._rest.start)
         self.preset.activated.connect(self._begin_with)
         self.beside.activated.connect(lambda _place: self._show())
-        self.which.activated.connect(lambda _place: self._list())
-        self.lines.itemActivated.connect(lambda item: self.went.emit(item.data(_ID)))
-        self.lines.itemClicked.connect(lambda item: self._desk.select(item.data(_ID)))
+        self.lines.went.connect(self.went)
         self.use.clicked.connect(lambda _on: self._use(self.fields.shown()))
         self.usual.clicked.connect(lambda _on: self._use(None))
-        self.free.clicked.connect(lambda _on: self._free(only=True))
-        self.free_all.clicked.connect(lambda _on: self._free(only=False))
         self._desk.changed.connect(lambda _change: self._refresh_soon())
         self._desk.version_changed.connect(lambda _tag: self.refresh())
 
@@ -277,7 +251,7 @@ class FitPage(Page):
         if trial is not None:
             self.effect.setText(tr("With these limits: {figures}", figures=figures_in_words(trial.figures())))
         self._fill_people(now)
-        self._list()
+        self.lines.show_fit(now)
 
     def _fill_people(self, now: FitSummary) -> None:
         project = self._desk.project
@@ -292,41 +266,12 @@ class FitPage(Page):
             for place, text in enumerate(cells):
                 self.people.setItem(row, place, QTableWidgetItem(text))
 
-    def _list(self) -> None:
-        if self.drawn is None:
-            return
-        now, project = self.drawn.now, self._desk.project
-        version = project.versions[self.drawn.tag]
-        pins = self.which.currentData() == "pins"
-        rows = [int(k) for k in np.flatnonzero(now.pinned)] if pins else now.worst()
-        self.free.setVisible(pins)
-        self.free_all.setVisible(pins)
-        self.lines.clear()
-        for k in rows[:_MOST_ROWS]:
-            segment, placed = self._desk.segment(now.segment_ids[k]), version.placements.get(now.segment_ids[k])
-            if segment is None or placed is None:
-                continue
-            standing = standing_in_words(standing_of(project, self.drawn.tag, segment, placed))
-            number = (self._desk.place(segment.id) or 0) + 1
-            text = version.lines[segment.id].text if segment.id in version.lines else ""
-            item = QListWidgetItem(f"{number}  {project.speakers[segment.speaker_id].name}: {text}\n{standing}")
-            item.setData(_ID, segment.id)
-            self.lines.addItem(item)
-
     def _use(self, limits: Limits | None) -> None:
         """Fit the version to other limits."""
         tag = self._desk.tag
         self._desk.apply(msg_act("Set the limits of the plan"), partial(set_limits, tag=tag, limits=limits))
         self.refresh()
         self._desk.jobs.start(msg_act("Fit"), partial(fit, tag=tag))
-
-    def _free(self, *, only: bool) -> None:
-        tag, item = self._desk.tag, self.lines.currentItem()
-        rows = [self.lines.item(k) for k in range(self.lines.count())]
-        ids = [item.data(_ID)] if only and item is not None else [] if only else [row.data(_ID) for row in rows if row]
-        if ids:
-            self._desk.apply(msg_act("Free pins"), partial(free_pins, tag=tag, segment_ids=ids))
-            self._desk.jobs.start(msg_act("Fit"), partial(fit, tag=tag))
 
 
 def _drawn(project: Project, tag: str, trial: Limits | None) -> Drawn:
