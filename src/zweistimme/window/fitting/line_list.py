@@ -17,6 +17,7 @@ from zweistimme.stages.fit.remedies import standing_of
 from zweistimme.stages.fit.summary import FitSummary
 from zweistimme.window.bridge import Desk
 from zweistimme.window.panel.helps import standing_in_words
+from zweistimme.window.theme import px
 
 _MOST_ROWS: Final = 400
 _ID: Final = int(Qt.ItemDataRole.UserRole)
@@ -35,6 +36,7 @@ class FitLines(QWidget):
         self.rows, self.which = QListWidget(), QComboBox()
         self.rows.setAccessibleName(tr("Lines that need somebody, the worst first"))
         self.rows.setWordWrap(True)
+        self.rows.setSpacing(px(3))
         self.which.setAccessibleName(tr("Which lines are listed"))
         for words, data in ((tr("lines that need somebody"), "worst"), (tr("lines with pins"), "pins")):
             self.which.addItem(words, data)
