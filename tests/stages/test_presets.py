@@ -257,3 +257,12 @@ def test_presets_are_made_changed_and_taken_away(demo: Document) -> None:
 def test_what_no_preset_can_be_is_said(name: str, preset: SoundPreset, problem: str) -> None:
     assert problem in preset_problem(name, preset)
     assert not any(preset_problem(key, one) for key, one in PRESETS.items())
+
+
+def test_somebody_called_as_a_part_of_the_mix_has_a_file_of_their_own(demo_once: Document, tmp_path: Path) -> None:
+    project = demo_once.project
+    people = {key: replace(one, name=name) for (key, one), name in zip(
+        project.speakers.items(), ("Mix", "Voice", "Voice"), strict=True)}  # fmt: skip
+    version = replace(find_version(project, TAG), presets=("archive",))
+    wanted = preset_files(replace(project, speakers=people), version, tmp_path, "x")
+    assert len({one.path for one in wanted}) == len(wanted) == 6

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -29,7 +30,7 @@ from zweistimme.stages.fit.render import fitted_clip
 from zweistimme.stages.intake import Intake
 from zweistimme.stages.mix.heard import Listening, heard_mix
 from zweistimme.stages.mix.opening import MixLanes, opened_mix
-from zweistimme.stages.mix.original_voices import measured_voices
+from zweistimme.stages.mix.original_voices import measured_voices, spans_alone
 from zweistimme.standin.voice import speak_spans, voice_by_id
 from zweistimme.store.document import Document
 
@@ -296,3 +297,13 @@ def test_figures_that_were_kept_are_not_measured_again(
         for name in ("take_sounds.take_sound", "sitting.speech_energy", "original_voices._heard"):
             monkeypatch.setattr(f"zweistimme.stages.mix.{name}", None)
         assert np.array_equal(dub_of(document), first)
+
+
+def test_nobody_is_listened_to_for_longer_than_it_takes() -> None:
+    """A script may be one segment of two hours; people may be many."""
+    hours = Segment("s0", "p1", 0, 7_200_000_000, "All of it.")
+    (spans,) = spans_alone([hours]).values()
+    assert spans[0][0] == 0
+    assert spans[-1][1] >= hours.end_us
+    assert max(end - start for start, end in spans) <= 30_000_000
+    assert all(before[1] == after[0] for before, after in pairwise(spans))

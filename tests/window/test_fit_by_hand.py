@@ -16,7 +16,7 @@ from zweistimme.project.edits import set_cuts
 from zweistimme.project.fit_limits import Limits
 from zweistimme.project.hand_fit import FitAs
 from zweistimme.stages.fit.remedies import Help
-from zweistimme.stages.fit.ways import Way
+from zweistimme.stages.fit.ways import HeardWay, Way
 from zweistimme.window.closeup_dub import placed_words
 from zweistimme.window.closeup_hand import rows_of
 from zweistimme.window.desk_view import DeskView
@@ -179,6 +179,13 @@ def test_what_would_help_is_shown_and_taken(window: MainWindow, qtbot: QtBot) ->
     assert line.hand.fit_as is FitAs.OFF_SCREEN
     assert after[0].tempo < before[0].tempo
     desk.undo()
+    qtbot.waitUntil(lambda: helps.shown is not None and bool(helps.shown.remedies), timeout=10_000)
+    late, tag, other = helps.shown, desk.tag, next(one for one in desk.project.versions if one != desk.tag)
+    assert late is not None
+    desk.show_version(other)
+    helps._take_over(late)
+    assert helps.shown is not late, "what would help one version is not offered in another"
+    desk.show_version(tag)
     desk.select(desk.project.segments[0].id)
     assert helps.shown is None
     said = notices_of(desk)
@@ -254,6 +261,9 @@ def test_a_line_is_heard_in_several_fits_blind_if_wanted(window: MainWindow, qtb
     said = notices_of(desk)
     bar.hear(list(Way).index(Way.BEFORE))
     qtbot.waitUntil(lambda: "This line has not been anywhere else yet." in said, timeout=20_000)
+    desk.select(desk.project.segments[5].id)
+    bar._play([HeardWay(Way.UNIFORM, heard[0][0], 0)])
+    assert len(heard) == 1, "what was asked of another line is heard no more"
     bar.blind.setChecked(True)
     assert [button.text() for button in bar.buttons] == list("ABCDE")
     bar.blind.setChecked(False)

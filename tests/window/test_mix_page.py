@@ -131,6 +131,9 @@ def test_what_is_heard_is_what_a_preset_hands_over(page: MixPage, window: MainWi
     qtbot.waitUntil(lambda: page.view.columns is not None and page.view.columns.preset == PRESETS["podcast-mono"])
     page.untreated.click()
     assert not view.playback.listening.treated
+    view.desk.show_version(next(one for one in view.desk.project.versions if one != view.desk.tag))
+    assert view.playback.listening.treated
+    assert not page.untreated.isChecked(), "another version is heard as it is"
 
 
 def test_settings_are_made_for_all_or_for_one(page: MixPage, window: MainWindow) -> None:

@@ -37,7 +37,8 @@ class WaysBar(QWidget):
         self._desk = desk
         self._order = list(Way)
         self._before: dict[tuple[str, str], Placement] = {}
-        self._wanted: Way | None = None
+        self._wanted: tuple[Way, str, str] | None = None
+        """The fit that is to be heard, and the version and line it is of."""
         self._latest = Latest("fits heard", self)
         self._latest.ready.connect(self._play)
         row = QHBoxLayout(self)
@@ -87,14 +88,16 @@ class WaysBar(QWidget):
         if desk.version is None or desk.placed() is None:
             desk.notice("note", tr("Only a placed take can be heard in several fits. Fit this version first."))
             return
-        self._wanted = self._order[number]
+        self._wanted = (self._order[number], desk.tag, desk.segment_id)
         before = self._before.get((desk.tag, desk.segment_id))
         store, cache = desk.document.clips, desk.document.cache
         self._latest.want(partial(heard_ways, desk.project, desk.tag, desk.segment_id, store, cache, before))
 
     def _play(self, found: list[HeardWay]) -> None:
-        one = next((way for way in found if way.way is self._wanted), None)
+        if self._wanted is None or self._wanted[1:] != (self._desk.tag, self._desk.segment_id):
+            return  # whoever asked is somewhere else by now
+        one = next((way for way in found if way.way is self._wanted[0]), None)
         if one is not None:
             self.heard.emit(one.samples, float(one.start_us))
-        elif not self.blind.isChecked():
+        else:
             self._desk.notice("note", tr("This line has not been anywhere else yet."))

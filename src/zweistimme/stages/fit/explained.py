@@ -24,8 +24,10 @@ _LEAST_S = 0.03
 
 @dataclass(frozen=True, slots=True)
 class Explained:
-    """A line looked into: how it stands, findings that say who binds it, and what would help, the best first."""
+    """A line of a version looked into: how it stands, findings that say who binds it, and what would help, the best
+    first."""
 
+    tag: str
     segment_id: str
     standing: Standing | None
     findings: tuple[Finding, ...]
@@ -38,10 +40,9 @@ def explained(project: Project, tag: str, segment_id: str) -> Explained:
     placed = version.placements.get(segment_id)
     standing = standing_of(project, tag, segment, placed) if placed else None
     if standing is None or standing.trouble <= 0:
-        return Explained(segment_id, standing, (), ())
-    return Explained(
-        segment_id, standing, _findings(project, tag, segment_id), tuple(remedies(project, tag, segment_id))
-    )
+        return Explained(tag, segment_id, standing, (), ())
+    findings, helps = _findings(project, tag, segment_id), tuple(remedies(project, tag, segment_id))
+    return Explained(tag, segment_id, standing, findings, helps)
 
 
 def _findings(project: Project, tag: str, segment_id: str) -> tuple[Finding, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
@@ -14,8 +14,9 @@ from zweistimme.project.fit_edits import free_pins, set_hand
 from zweistimme.project.hand_fit import FitAs
 from zweistimme.project.line_edits import take_offer
 from zweistimme.project.model import Line, Placement, Project, Segment, Take
+from zweistimme.project.row_changes import with_rows
 from zweistimme.project.times import RATE, SECOND_US
-from zweistimme.stages.fit.by_hand import chain_placements, change_and_plan
+from zweistimme.stages.fit.by_hand import chain_placements
 from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.slot import voice_pace
 
@@ -61,7 +62,8 @@ class Standing:
 @dataclass(frozen=True, slots=True)
 class Remedy:
     """One thing that would help: *words* are those of a wording or a name, *after* how the line would stand, *others*
-    by how much the lines around it would stand better or, below 0, worse; *edit* does it."""
+    by how much the lines around it would stand better or, below 0, worse; *edit* does it, to be planned with
+    ``change_and_plan``."""
 
     help: Help
     words: str
@@ -97,11 +99,12 @@ def remedies(project: Project, tag: str, segment_id: str) -> list[Remedy]:
     placed = next((one for one in now if one.segment_id == segment_id), None)
     if placed is None or standing_of(project, tag, segment, placed).trouble <= 0:
         return []
-    before = _troubles(project, tag, now)
+    segments = {one.id: one for one in project.segments}
+    before = _troubles(project, tag, segments, now)
     found: dict[tuple[Help, str], Remedy] = {}
     for kind, words, edit, tried in _tries(project, tag, segment, placed):
         changed = tried(project)
-        after = _troubles(changed, tag, chain_placements(changed, tag, segment_id))
+        after = _troubles(changed, tag, segments, chain_placements(changed, tag, segment_id))
         own = after.pop(segment_id, None)
         if own is not None and own.trouble < _BETTER * before[segment_id].trouble:
             shared = after.keys() & before.keys()
@@ -110,9 +113,10 @@ def remedies(project: Project, tag: str, segment_id: str) -> list[Remedy]:
     return sorted(found.values(), key=lambda one: one.after.trouble - min(0.0, one.others))
 
 
-def _troubles(project: Project, tag: str, placed: list[Placement]) -> dict[str, Standing]:
-    there = {segment.id: segment for segment in project.segments}
-    return {one.segment_id: standing_of(project, tag, there[one.segment_id], one) for one in placed}
+def _troubles(
+    project: Project, tag: str, segments: Mapping[str, Segment], placed: list[Placement]
+) -> dict[str, Standing]:
+    return {one.segment_id: standing_of(project, tag, segments[one.segment_id], one) for one in placed}
 
 
 def _tries(project: Project, tag: str, segment: Segment, placed: Placement) -> Iterator[tuple[Help, str, Edit, Edit]]:
@@ -120,24 +124,22 @@ def _tries(project: Project, tag: str, segment: Segment, placed: Placement) -> I
     version = find_version(project, tag)
     line = version.lines[segment.id]
     if line.pin is not None or line.word_pins:
-        yield _planned(Help.FREE, "", tag, segment.id, partial(free_pins, tag=tag, segment_ids=[segment.id]))
+        yield _change(Help.FREE, "", partial(free_pins, tag=tag, segment_ids=[segment.id]))
     take = version.takes.get(line.take_id or "")
     for other in version.takes.values():
         if other.segment_id == segment.id and other.id != line.take_id:
-            yield _planned(
-                Help.OTHER_TAKE, other.label, tag, segment.id, partial(choose_take, tag=tag, take_id=other.id)
-            )
+            yield _change(Help.OTHER_TAKE, other.label, partial(choose_take, tag=tag, take_id=other.id))
     if take is not None:
         yield from _shorter(project, tag, segment, line, take)
     yield from _slack(project, tag, segment, line, placed)
     if segment.on_screen and line.hand.fit_as is FitAs.USUAL:
         for kind, fit_as in ((Help.OFF_SCREEN, FitAs.OFF_SCREEN), (Help.VOICE_OVER, FitAs.VOICE_OVER)):
             hand = replace(line.hand, fit_as=fit_as)
-            yield _planned(kind, "", tag, segment.id, partial(set_hand, tag=tag, segment_ids=[segment.id], hand=hand))
+            yield _change(kind, "", partial(set_hand, tag=tag, segment_ids=[segment.id], hand=hand))
 
 
-def _planned(kind: Help, words: str, tag: str, segment_id: str, change: Edit) -> tuple[Help, str, Edit, Edit]:
-    return kind, words, lambda now: change_and_plan(now, tag, segment_id, change), change
+def _change(kind: Help, words: str, change: Edit) -> tuple[Help, str, Edit, Edit]:
+    return kind, words, change, change
 
 
 def _shorter(
@@ -158,7 +160,7 @@ def _shorter(
 
 def _with_take(project: Project, tag: str, take: Take) -> Project:
     version = find_version(project, tag)
-    return put_version(project, replace(version, takes={**version.takes, take.id: take}))
+    return put_version(project, replace(version, takes=with_rows(version.takes, {take.id: take})))
 
 
 def _slack(
@@ -173,10 +175,10 @@ def _slack(
     if needed_us > line.hand.end_slack_us:
         hand = replace(line.hand, end_slack_us=needed_us)
         edit = partial(set_hand, tag=tag, segment_ids=[segment.id], hand=hand)
-        yield _planned(Help.BORROW, f"{needed_us / SECOND_US:.1f} s", tag, segment.id, edit)
+        yield _change(Help.BORROW, f"{needed_us / SECOND_US:.1f} s", edit)
     theirs = find_version(project, tag).lines.get(following.id) if following else None
     if following is not None and theirs is not None and theirs.pin is None:
         waits = replace(theirs.hand, start_slack_us=max(theirs.hand.start_slack_us, 500_000))
         edit = partial(set_hand, tag=tag, segment_ids=[following.id], hand=waits)
         name = project.speakers[following.speaker_id].name
-        yield _planned(Help.NEIGHBOUR, name, tag, segment.id, edit)
+        yield _change(Help.NEIGHBOUR, name, edit)

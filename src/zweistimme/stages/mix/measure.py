@@ -26,7 +26,7 @@ from zweistimme.sound.true_peak import HISTORY, STEP, after, step_peaks
 
 MOST_LIMITING_DB: Final = 8.0
 """How far a mix may be pushed beyond its true peak into the limiter; more would be heard."""
-_FINE: Final = 4 * STEP
+FINE_SAMPLES: Final = 4 * STEP
 """Samples of a fine step: 2 ms."""
 _SEARCHES: Final = 24
 _NEAR_LU: Final = 0.005
@@ -64,9 +64,9 @@ class LayoutMeasure:
         if not over_db.any():
             return self.integrated_lufs + gain_db
         ahead = np.maximum.reduce([over_db, np.append(over_db[1:], 0.0), np.append(over_db[2:], (0.0, 0.0))])
-        reduced = reductions_db(ahead, RELEASE_DB_PER_SECOND * _FINE / RATE)
+        reduced = reductions_db(ahead, RELEASE_DB_PER_SECOND * FINE_SAMPLES / RATE)
         energies = self.energies * 10 ** ((gain_db - reduced) / 10)
-        return integrated_lufs(energies.reshape(-1, HOP_SAMPLES // _FINE).mean(axis=1))
+        return integrated_lufs(energies.reshape(-1, HOP_SAMPLES // FINE_SAMPLES).mean(axis=1))
 
     def gain_db(self, wanted_lufs: float, ceiling_dbtp: float) -> float:
         """The gain by which the limited mix is as loud as wanted, as far as limiting may go; by bisection."""
@@ -135,11 +135,11 @@ class _LayoutMeter:
 
     def feed(self, given: Sound, weighted: Sequence[Mono]) -> None:
         self._peaks.feed(np.stack([_mixed(row, given) for row in self._rows]))
-        self._fine.append(np.sum([energies_of(_mixed(row, weighted), _FINE) for row in self._rows], axis=0))
+        self._fine.append(np.sum([energies_of(_mixed(row, weighted), FINE_SAMPLES) for row in self._rows], axis=0))
 
     def result(self) -> LayoutMeasure:
         energies = _joined(self._fine)
-        hops = energies.reshape(-1, HOP_SAMPLES // _FINE).mean(axis=1)
+        hops = energies.reshape(-1, HOP_SAMPLES // FINE_SAMPLES).mean(axis=1)
         return LayoutMeasure(
             energies.astype(np.float32),
             self._peaks.result(len(energies)),
@@ -169,7 +169,7 @@ class _FinePeaks:
 
     def feed(self, sound: Sound) -> None:
         joined = np.concatenate((self._rest, sound), axis=1) if self._rest.shape[1] else sound
-        whole = joined.shape[1] // _FINE * _FINE
+        whole = joined.shape[1] // FINE_SAMPLES * FINE_SAMPLES
         if whole:
             self._take(joined[:, :whole])
         self._rest = joined[:, whole:]
@@ -177,7 +177,7 @@ class _FinePeaks:
     def _take(self, sound: Sound) -> None:
         self.largest = max(self.largest, float(sound.max()), -float(sound.min()))
         steps = step_peaks(sound, self._history, self.largest * amplitude(-MOST_LIMITING_DB))
-        fine = steps.reshape(-1, _FINE // STEP).max(axis=1)
+        fine = steps.reshape(-1, FINE_SAMPLES // STEP).max(axis=1)
         self._parts.append(fine)
         self.largest = max(self.largest, float(fine.max()))
         self._history = after(self._history, sound)

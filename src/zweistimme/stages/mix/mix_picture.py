@@ -22,7 +22,7 @@ from zweistimme.sound.arrays import Floats, decibels
 from zweistimme.sound.k_weighting import HOP_SAMPLES
 from zweistimme.sound.loudness import EnergyMeter, Loudness, integrated_lufs, lufs, range_lu, running_means
 from zweistimme.stages.mix.gain import mix_fingerprint
-from zweistimme.stages.mix.measure import LayoutMeasure, MixMeasure
+from zweistimme.stages.mix.measure import FINE_SAMPLES, LayoutMeasure, MixMeasure
 from zweistimme.stages.mix.opening import MixBlock
 
 HOP_US: Final = 100_000
@@ -112,7 +112,7 @@ class PictureMeter:
 
 
 def _by_hops(layout: LayoutMeasure) -> tuple[Curve, Curve]:
-    steps = HOP_SAMPLES // 96
+    steps = HOP_SAMPLES // FINE_SAMPLES
     whole = len(layout.energies) // steps * steps
     energies, peaks = (one[:whole].reshape(-1, steps) for one in (layout.energies, layout.peaks))
     return energies.mean(axis=1), peaks.max(axis=1, initial=0.0)

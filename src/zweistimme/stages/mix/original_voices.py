@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
+from itertools import pairwise
 from math import isfinite
 from pathlib import Path
 from typing import Final
@@ -22,7 +23,7 @@ from zweistimme.project.model import Project, Segment
 from zweistimme.project.picks import sound_key
 from zweistimme.project.times import RATE, us_to_samples
 from zweistimme.sound.arrays import Mono
-from zweistimme.sound.cores import together
+from zweistimme.sound.cores import cores, together
 from zweistimme.sound.decay import octave_decays_s
 from zweistimme.sound.long_spectrum import BandPowers, frame_powers, mean_powers, spoken
 from zweistimme.sound.voice_dynamics import Dynamics, dynamics_of
@@ -32,6 +33,8 @@ from zweistimme.stages.work import Work, open_sound
 _MOST_US: Final = 90_000_000
 _SHORTEST_US: Final = 400_000
 _TAIL_US: Final = 700_000
+_LONGEST_US: Final = 30_000_000
+"""A segment may be as long as the programme; what is listened to is not."""
 _PAUSE_US: Final = 150_000
 """So far from speech a pause begins."""
 _LONGEST_PAUSE_US: Final = 2_000_000
@@ -100,15 +103,20 @@ def _made_from(project: Project) -> str:
 def _heard(project: Project, reader: SoundReader) -> OriginalVoices:
     alone = spans_alone(project.segments)
     under = _powers([_read(reader, span) for span in pauses_of(project, _MOST_PAUSES_US)], speech=False)
-    people = {
-        person: [_read(reader, span) for span in _spread(spans, _MOST_US)] for person, spans in alone.items() if spans
-    }
-    voices = together([partial(_voice, sounds) for sounds in people.values()])
-    every = [sound for sounds in people.values() for sound in sounds]
-    whole = _decays(every) if len(people) > 1 else next((voice.decays_s for voice in voices), ())
+    people = list(alone)
+    voices: list[OriginalVoice] = []
+    for first in range(0, len(people), cores()):  # however many there are, no more are held at once
+        sounds = [_read_some(reader, alone[person]) for person in people[first : first + cores()]]
+        voices += together([partial(_voice, some) for some in sounds])
+    every = sorted(span for spans in alone.values() for span in spans)
+    whole = _decays(_read_some(reader, every)) if len(people) > 1 else next((one.decays_s for one in voices), ())
     return OriginalVoices(
         dict(zip(people, voices, strict=True)), tuple(under.powers.tolist()), whole, _made_from(project)
     )
+
+
+def _read_some(reader: SoundReader, spans: Sequence[Span]) -> list[Mono]:
+    return [_read(reader, span) for span in _spread(spans, _MOST_US)]
 
 
 def _voice(sounds: Sequence[Mono]) -> OriginalVoice:
@@ -142,14 +150,16 @@ def _read(reader: SoundReader, span: Span) -> Mono:
 
 def spans_alone(segments: Sequence[Segment]) -> dict[str, list[Span]]:
     """Where each person speaks and nobody else does, with what follows before the next begins, up to 0.7 s; in
-    order."""
+    order, and in pieces of up to half a minute."""
     found: dict[str, list[Span]] = {}
     ends_us = -1
     for place, segment in enumerate(segments):
         following = segments[place + 1].start_us if place + 1 < len(segments) else segment.end_us + _TAIL_US
         end = min(segment.end_us + _TAIL_US, following)
         if segment.start_us >= ends_us and end - segment.start_us >= _SHORTEST_US:
-            found.setdefault(segment.speaker_id, []).append((segment.start_us, end))
+            count = -(-(end - segment.start_us) // _LONGEST_US)
+            edges = [segment.start_us + (end - segment.start_us) * k // count for k in range(count + 1)]
+            found.setdefault(segment.speaker_id, []).extend(pairwise(edges))
         ends_us = max(ends_us, segment.end_us)
     return found
 

@@ -53,7 +53,7 @@ def preset_files(project: Project, version: Version, folder: Path, name: str, st
 def _people(project: Project, version: Version) -> Iterator[tuple[str, str]]:
     """Everybody who is heard in the dub, with a name for their file that nobody else has."""
     heard = dict.fromkeys(item.segment.speaker_id for item in placed_takes(project, version))
-    taken: set[str] = set()
+    taken = {part.value for part in Part}  # somebody may be called as a part of the mix is
     for person in heard:
         speaker = project.speakers.get(person)
         called = slug(speaker.name if speaker else person)

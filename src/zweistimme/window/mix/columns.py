@@ -76,19 +76,16 @@ def columns_of(
     takes = placed_takes(project, version)
     curve, _ = under_curves(project, version, takes) if takes else (None, None)
     lanes = [Lane(ORIGINAL, tr(ORIGINAL), _levels(original, preset, picture, preset_name))]
-    if picture is None:
-        nothing = np.empty(0)
-        lanes += [
-            Lane(UNDER, tr(UNDER), nothing),
-            *_people(project, takes, nothing, sitting),
-            Lane(ROOM, tr(ROOM), nothing),
-        ]
-        return MixColumns(seconds, preset, nothing, (), tuple(lanes), nothing, nothing, curve)
-    under, dub, room = (picture.lane_lufs(lane, preset_name) for lane in (picture.under, picture.dub, picture.room))
+    nothing = np.empty(0)
+    under, dub, room = (
+        [picture.lane_lufs(lane, preset_name) for lane in (picture.under, picture.dub, picture.room)]
+        if picture is not None
+        else [nothing] * 3
+    )
     lanes += [Lane(UNDER, tr(UNDER), under), *_people(project, takes, dub, sitting)]
     if mix_of(project, version).treatment.room:
         lanes.append(Lane(ROOM, tr(ROOM), room))
-    loud = picture.short_term_lufs(preset_name)
+    loud = picture.short_term_lufs(preset_name) if picture is not None else nothing
     out = tuple((a / 10, b / 10) for a, b in out_of_band(loud, dub, preset.loudness_lufs, WITHIN_LU))
     return MixColumns(seconds, preset, loud, out, tuple(lanes), dub, under, curve)
 

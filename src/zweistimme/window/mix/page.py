@@ -151,6 +151,7 @@ class MixPage(Page):
 
     def _begin_anew(self) -> None:
         self._unheard = frozenset()
+        self.untreated.setChecked(False)
         self._playback.listen(Listening())
         self._refresh_soon()
 

@@ -53,13 +53,14 @@ class Helps(QWidget):
 
     def refresh(self) -> None:
         """Look into the selected line, if it is another, or stands otherwise."""
-        version, segment_id = self._desk.version, self._desk.segment_id
-        of = (segment_id, version.placements if version else None, version.lines if version else None)
-        if self._of and self._of[0] == of[0] and all(a is b for a, b in zip(self._of[1:], of[1:], strict=True)):
+        version = self._desk.version
+        here = (self._desk.tag, self._desk.segment_id)
+        of = (here, version.placements if version else None, version.lines if version else None)
+        if self._of and self._of[0] == here and all(a is b for a, b in zip(self._of[1:], of[1:], strict=True)):
             return
-        if self._of and self._of[0] != segment_id:
-            self._show(None)
         self._of = of
+        if not self._is_here(self.shown):
+            self._show(None)
         self._rest.start()
 
     def close_parts(self) -> None:
@@ -75,8 +76,12 @@ class Helps(QWidget):
             self._show(None)
 
     def _take_over(self, found: Explained) -> None:
-        if found.segment_id == self._desk.segment_id:
+        if self._is_here(found):
             self._show(found)
+
+    def _is_here(self, found: Explained | None) -> bool:
+        """Whether it is of the selected line, in the version on the desk."""
+        return found is not None and (found.tag, found.segment_id) == (self._desk.tag, self._desk.segment_id)
 
     def _show(self, found: Explained | None) -> None:
         self.shown = found
@@ -118,7 +123,7 @@ class Helps(QWidget):
     def take(self, number: int, _checked: bool = False) -> None:
         """Do the remedy with this number, from 0."""
         found, segment_id, tag = self.shown, self._desk.segment_id, self._desk.tag
-        if found is None or found.segment_id != segment_id or number >= len(found.remedies):
+        if found is None or not self._is_here(found) or number >= len(found.remedies):
             self._desk.notice("note", tr("There is no remedy {number} for this line.", number=number + 1))
             return
         edit = found.remedies[number].edit
