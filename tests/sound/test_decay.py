@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import soxr
+from benchmarks.rooms import room_tail
 from scipy.signal import fftconvolve
 
 from zweistimme.formats.ssml import Span
@@ -28,19 +29,9 @@ def dry(request: pytest.FixtureRequest) -> np.ndarray:
     return np.concatenate([soxr.resample(np.concatenate((one, pause)), 48_000, RATE) for one in said])
 
 
-def room(seconds: float, seed: int) -> np.ndarray:
-    """The response of a room that rings so long: a direct sound, and a tail 3 dB under it."""
-    t = np.arange(round(RATE * (1.2 * seconds + 0.1))) / RATE
-    tail = np.random.default_rng(seed).standard_normal(len(t)) * 10 ** (-3 * t / seconds)
-    tail[: RATE // 500] = 0.0
-    tail *= 0.7 / np.sqrt(np.sum(tail**2))
-    tail[0] = 1.0
-    return tail
-
-
 @pytest.mark.parametrize("seconds", [0.2, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0, 1.3, 1.6, 2.0])
 def test_a_room_is_told_from_speech(dry: np.ndarray, seconds: float) -> None:
-    heard = fftconvolve(dry, room(seconds, round(10 * seconds)))[: len(dry) + RATE]
+    heard = fftconvolve(dry, room_tail(seconds, round(10 * seconds)))[: len(dry) + RATE]
     assert decay_s(heard.astype(np.float32), RATE) == pytest.approx(seconds, rel=0.2)
 
 
