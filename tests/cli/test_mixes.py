@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import soundfile
 
 from cli.test_cli import refused, run
+from zweistimme.store.document import Document
 
 
 def test_mixes_are_set_for_all_or_for_some(demo_folder: Path) -> None:
@@ -71,6 +73,9 @@ def test_lines_are_given_places(demo_folder: Path) -> None:
         in run("place", project, "telephone", "--from-line", "2", "--to-line", "4").stdout
     )
     assert "1 line is heard: as-seen" in run("place", project, "as-seen", "--line", "3").stdout
+    with Document.open(demo_folder) as document:  # a stretch that nobody could put into words is no line
+        document.apply("x", lambda p: replace(p, segments=(replace(p.segments[0], text="", words=()), *p.segments[1:])))
+    assert "2 lines are heard: far" in run("place", project, "far", "--from-line", "16").stdout
     assert "Which lines" in refused("place", project, "near", code=2)
     assert "no line 99" in refused("place", project, "near", "--line", "99", code=2)
 

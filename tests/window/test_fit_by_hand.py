@@ -22,6 +22,7 @@ from zweistimme.window.closeup_hand import rows_of
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.fitting.page import FitPage
 from zweistimme.window.main_window import MainWindow
+from zweistimme.window.playback import sounds_other
 
 
 def mouse(kind: QEvent.Type, x: float, y: float) -> QMouseEvent:
@@ -200,7 +201,10 @@ def test_a_line_is_fitted_by_hand_and_left_to_the_plan_again(window: MainWindow)
     desk.select(ids[0])
     desk.choose(ids)
     row.tempo.setValue(1.2)
+    heard: list[bool] = []
+    desk.changed.connect(lambda change: heard.append(sounds_other(change, desk.tag)))
     row.gain.setValue(-3.0)
+    assert heard == [True], "what moves nothing is heard all the same"
     row.fade_out.setValue(0.25)
     for key in ids:
         line = desk.line(key)

@@ -18,7 +18,7 @@ from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen
 from zweistimme.messages import tr
 from zweistimme.project.access import find_version
 from zweistimme.project.delivery_edits import mix_as_project, set_mix
-from zweistimme.project.facts import mix_of
+from zweistimme.project.facts import mix_of, spoken_segments
 from zweistimme.project.mix_settings import Beneath, MixSettings, Place, Treatment
 from zweistimme.project.model import Project, Version
 from zweistimme.project.sound_delivery import presets_of
@@ -254,7 +254,7 @@ def place(
     with opened_project(project) as document:
         numbers = list(line)
         if first is not None or last is not None:
-            numbers += range(first or 1, (last or len(document.project.segments)) + 1)
+            numbers += range(first or 1, (last or len(spoken_segments(document.project))) + 1)
         ids = [segment_of(document.project, number).id for number in dict.fromkeys(numbers)]
         document.apply("Set the place", partial(set_place, segment_ids=ids, place=where))
     out.print(tr("{lines:line is|lines are} heard: {place}.", lines=len(ids), place=where.value), markup=False)

@@ -181,9 +181,7 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
     words = [(word.text, word.start_us, word.end_us) for word in segment.words]
     seen = (segment.on_screen, segment.place)
     parts: list[object] = [segment.speaker_id, segment.start_us, segment.end_us, segment.text, words, seen]
-    hand = line.hand if line else AS_PLANNED
-    parts += [line.text, line.manner.volume_db, hand.gain_db, hand.fade_in_us, hand.fade_out_us] if line else [None]
-    parts += [(one.word, one.gain_db, one.fade_in_us, one.fade_out_us) for one in hand.phrases]
+    parts += [line.text, *loudness_by_hand(line)] if line else [None]
     if placement is not None and take is not None:
         parts += [placement.start_us, placement.length_us, placement.pauses_cut_us]
         parts += [astuple(one) for one in placement.phrases]
@@ -191,6 +189,13 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
         parts += [(word.text, word.start_us, word.end_us) for word in take.words]
     text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))
     return hashlib.sha256(text.encode()).digest()[:8]
+
+
+def loudness_by_hand(line: Line) -> tuple[object, ...]:
+    """What somebody says of how loud a line is, and where it swells and fades."""
+    hand = line.hand
+    phrases = [(one.word, one.gain_db, one.fade_in_us, one.fade_out_us) for one in hand.phrases]
+    return line.manner.volume_db, hand.gain_db, hand.fade_in_us, hand.fade_out_us, *phrases
 
 
 def delivery_fingerprint(project: Project, version: Version, heard: Iterable[bytes]) -> str:

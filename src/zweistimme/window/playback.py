@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import time
 from bisect import bisect_right
+from collections.abc import Mapping
 from functools import partial
 from typing import Final
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.model import Project
+from zweistimme.project.facts import loudness_by_hand
+from zweistimme.project.model import Line, Project
+from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.times import SECOND_US
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.mix.heard import AS_HANDED_OVER, HeardMix, Listening, measure_heard
@@ -210,9 +213,18 @@ def sounds_other(change: Change, tag: str) -> bool:
     if versions[0] is None or versions[1] is None:
         return versions[0] is not versions[1]
     parts = ("programme", "mix", "segments", "presets"), ("placements", "takes", "style", "mix", "presets", "manners")
-    return any(getattr(before, part) is not getattr(after, part) for part in parts[0]) or any(
-        getattr(versions[0], part) is not getattr(versions[1], part) for part in parts[1]
+    return (
+        any(getattr(before, part) is not getattr(after, part) for part in parts[0])
+        or any(getattr(versions[0], part) is not getattr(versions[1], part) for part in parts[1])
+        or _lines_sound_other(versions[0].lines, versions[1].lines)
     )
+
+
+def _lines_sound_other(before: Mapping[str, Line], after: Mapping[str, Line]) -> bool:
+    """Whether somebody made a line louder, softer, or faded it."""
+    keys = changed_keys(before, after)
+    known = ((before.get(key), after.get(key)) for key in (before.keys() | after.keys() if keys is None else keys))
+    return any(one and two and loudness_by_hand(one) != loudness_by_hand(two) for one, two in known)
 
 
 def _single_shot(parent: QObject, ms: int) -> QTimer:
