@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 import sys
 import tempfile
@@ -138,7 +139,9 @@ def main() -> None:
     from zweistimme.window.main_window import MainWindow
     from zweistimme.window.speech import speak
 
-    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(tempfile.mkdtemp()) / TITLE
+    parser = argparse.ArgumentParser(description="Make the pictures in docs/screenshots.")
+    parser.add_argument("folder", nargs="?", type=Path, help="a dubbed demo project; without one it is made")
+    folder = parser.parse_args().folder or Path(tempfile.mkdtemp()) / TITLE
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
         os.environ[variable] = tempfile.mkdtemp()
     os.environ["PYTHON_KEYRING_BACKEND"] = "keyring.backends.fail.Keyring"

@@ -276,6 +276,15 @@ def test_without_a_mix_the_page_says_so(window: MainWindow, qtbot: QtBot) -> Non
     page.view.grab()
 
 
+def test_it_opens_where_the_desk_is(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    player = view.playback.player
+    qtbot.waitUntil(lambda: player.end_us > 0, timeout=10_000)
+    player.seek(19_000_000)
+    view.navigation.show_page("Mix")
+    assert mix_of_view(view).view._playhead_s == pytest.approx(19.0)
+
+
 def test_a_bed_is_composed_by_a_plan(window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     view = view_of(window)
     view.navigation.show_page("Mix")

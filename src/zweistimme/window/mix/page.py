@@ -141,6 +141,7 @@ class MixPage(Page):
         self._desk.version_changed.connect(lambda _tag: self._begin_anew())
 
     def showEvent(self, _event: object) -> None:
+        self.view.show_playhead(self._playback.player.position_us)
         self.refresh()
 
     def _refresh_soon(self) -> None:
