@@ -114,7 +114,7 @@ def test_what_cannot_be_held_is_said() -> None:
     with pytest.raises(EditError, match="outside the programme"):
         pin_word(project, TAG, "s1", 1, -5)
     with pytest.raises(EditError, match="tempo"):
-        set_hand(project, TAG, ["s1"], HandFit(tempo=9.0))
+        set_hand(project, TAG, ["s1"], tempo=9.0)
     assert hand_fit_problem(HandFit(fade_in_us=-1))
     assert hand_fit_problem(HandFit(gain_db=90.0))
     assert hand_fit_problem(HandFit(pauses=9.0))
@@ -136,9 +136,7 @@ def test_pauses_by_hand_are_kept() -> None:
     take = replace(version.takes["t0"], pauses_samples=pause)
     plain = replace(plain, versions={TAG: replace(version, takes={**version.takes, "t0": take})})
     for share, wanted in ((0.0, 0.44), (1.0, 0.0), (2.0, -0.44)):
-        project = change_and_plan(
-            plain, TAG, "s1", lambda p, share=share: set_hand(p, TAG, ["s1"], HandFit(pauses=share))
-        )
+        project = change_and_plan(plain, TAG, "s1", lambda p, share=share: set_hand(p, TAG, ["s1"], pauses=share))
         assert placed(project).pauses_cut_us / SECOND_US == pytest.approx(wanted, abs=0.01)
 
 
@@ -147,15 +145,16 @@ def test_slack_and_what_a_line_is_fitted_as_change_where_it_stands() -> None:
     tight = fitted(rows, [2.2, 1.4])
     version = tight.versions[TAG]
     assert placed(tight).tempo >= 1.149
-    for hand in (HandFit(end_slack_us=900_000), HandFit(fit_as=FitAs.OFF_SCREEN)):
-        loose = change_and_plan(tight, TAG, "s1", lambda p, hand=hand: set_hand(p, TAG, ["s1"], hand))
+    said: dict[str, object]
+    for said in ({"end_slack_us": 900_000}, {"fit_as": FitAs.OFF_SCREEN}):
+        loose = change_and_plan(tight, TAG, "s1", lambda p, said=said: set_hand(p, TAG, ["s1"], **said))
         assert placed(loose).tempo < placed(tight).tempo
         assert not placement_is_stale(loose.versions[TAG], loose.segments[0])
     over = fitted(ROWS, [2.0, 2.0, 2.0], hand=HandFit(fit_as=FitAs.VOICE_OVER))
     assert placed(over).start_us == pytest.approx(1_700_000, abs=200_000)
-    stale = set_hand(tight, TAG, ["s1"], HandFit(tempo=1.3))
+    stale = set_hand(tight, TAG, ["s1"], tempo=1.3)
     assert placement_is_stale(stale.versions[TAG], stale.segments[0])
-    loud = set_hand(tight, TAG, ["s1"], HandFit(gain_db=3.0, fade_in_us=100_000))
+    loud = set_hand(tight, TAG, ["s1"], gain_db=3.0, fade_in_us=100_000)
     assert not placement_is_stale(loud.versions[TAG], loud.segments[0]), "how it is heard is not where it stands"
     assert version.lines["s1"].hand == HandFit()
 
@@ -314,4 +313,4 @@ def test_a_line_as_a_whole_is_what_the_plan_had_before_phrases() -> None:
     assert one is not None
     assert not one.phrases
     held = hold(project, 3, 3_000_000)
-    assert held.versions[TAG].lines["s1"].word_pins == (WordPin(3, 3_000_000),)
+    assert held.versions[TAG].lines["s1"].word_pins == (WordPin(3, 3_000_000, ("w2", "w3", "w4")),)

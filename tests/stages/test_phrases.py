@@ -16,6 +16,7 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.facts import placement_is_stale
 from zweistimme.project.fit_edits import set_phrase
 from zweistimme.project.hand_fit import HandFit, PhraseHand
+from zweistimme.project.line_edits import put_line_as
 from zweistimme.project.model import Line, Pin, Placement, Segment, Style, Take, TakeKind, Word
 from zweistimme.project.placed_time import hands_of, phrase_words, phrases_of
 from zweistimme.project.times import RATE, SECOND_US
@@ -119,16 +120,37 @@ def test_a_pause_grows_no_further_than_it_may() -> None:
     assert second.start_us - first.start_us - first.length_us >= 59_999, "a breath is left"
 
 
-def test_a_pinned_line_is_placed_as_a_whole(demo: Document) -> None:
+def test_a_line_pinned_where_it_stands_stays_as_it_is(demo: Document) -> None:
     by_phrase = [key for key, one in demo.project.versions[TAG].placements.items() if one.phrases]
     assert by_phrase, "the demo has lines of several phrases"
-    key = by_phrase[0]
-    placed = demo.project.versions[TAG].placements[key]
-    demo.apply("Pin", partial(pin_and_plan, tag=TAG, segment_id=key, pin=Pin(placed.start_us)))
-    assert demo.project.versions[TAG].placements[key].phrases == ()
-    demo.apply("Unpin", partial(pin_and_plan, tag=TAG, segment_id=key, pin=None))
-    again = demo.project.versions[TAG].placements[key]
-    assert len(again.phrases) == len(placed.phrases)
+    for key in by_phrase:
+        placed = demo.project.versions[TAG].placements[key]
+        demo.apply("Pin", partial(pin_and_plan, tag=TAG, segment_id=key, pin=Pin(placed.start_us)))
+        pinned = demo.project.versions[TAG].placements[key]
+        for one, before in zip(pinned.phrases, placed.phrases, strict=True):
+            assert one.start_us == pytest.approx(before.start_us, abs=2_000)
+            assert one.length_us == pytest.approx(before.length_us, abs=2_000)
+        demo.apply("Unpin", partial(pin_and_plan, tag=TAG, segment_id=key, pin=None))
+    key, placed = by_phrase[0], demo.project.versions[TAG].placements[by_phrase[0]]
+    as_long = Pin(placed.start_us, placed.length_us)
+    demo.apply("Pin", partial(pin_and_plan, tag=TAG, segment_id=key, pin=as_long))
+    assert demo.project.versions[TAG].placements[key].phrases == (), "a length is that of the whole"
+
+
+@pytest.mark.parametrize(("by_s", "along_s"), [(0.1, 0.0), (-0.1, 0.0), (0.6, 0.48), (-0.6, -0.48), (5.0, 4.88)])
+def test_phrases_of_a_line_that_is_moved_stay_with_the_original_or_go_along(by_s: float, along_s: float) -> None:
+    given, one = two_phrases()
+    (free,) = planned(given, TAG, taken_lines(given, TAG))
+    pin = Pin(one.start_us + round(by_s * SECOND_US))
+    moved = put_line_as(given, TAG, "s1", pin=pin)
+    assert moved.programme is not None
+    sound = replace(moved.programme.sound, duration_us=20_000_000)
+    moved = replace(moved, programme=replace(moved.programme, sound=sound))
+    (placed,) = planned(moved, TAG, taken_lines(moved, TAG))
+    assert placed.start_us == placed.phrases[0].start_us == pin.start_us
+    assert placed.phrases[1].start_us / SECOND_US == pytest.approx(
+        free.phrases[1].start_us / SECOND_US + along_s, abs=0.14
+    )
 
 
 def test_each_phrase_is_heard_where_it_was_placed(demo: Document) -> None:

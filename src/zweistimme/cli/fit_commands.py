@@ -7,7 +7,7 @@ import json
 from dataclasses import asdict, fields, replace
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 import typer
 
@@ -21,7 +21,8 @@ from zweistimme.project.facts import chosen_take, spoken_segments
 from zweistimme.project.fit_edits import free_pins, pin_word, set_hand, set_limits, set_phrase
 from zweistimme.project.fit_limits import Limits
 from zweistimme.project.hand_fit import AS_PLANNED, FitAs, HandFit, PhraseHand
-from zweistimme.project.model import Line, Project
+from zweistimme.project.held_words import phrase_hands_in, pins_in, waiting_words
+from zweistimme.project.model import Line, Project, Take
 from zweistimme.project.placed_time import phrase_words
 from zweistimme.project.times import SECOND_US
 from zweistimme.sentences import sentences_of
@@ -31,6 +32,8 @@ from zweistimme.stages.fit.explained import Explained, explained
 from zweistimme.stages.fit.remedies import Standing
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
+
+_PLANNED: Final = {one.name: getattr(AS_PLANNED, one.name) for one in fields(HandFit)}
 
 
 def register(app: typer.Typer) -> None:
@@ -85,19 +88,20 @@ def by_hand(
             segment_id = segment_of(document.project, number).id
             if free:
                 _apply(document, tag, segment_id, partial(free_pins, tag=tag, segment_ids=[segment_id]))
-                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], hand=AS_PLANNED))
-            before = _line(document.project, tag, segment_id, number).hand
+                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], **_PLANNED))
+            _line(document.project, tag, segment_id, number)
             if phrase:
-                one = replace(_phrase(document.project, tag, segment_id, phrase, before), **said)
+                one = replace(_phrase(document.project, tag, segment_id, phrase), **said)
                 _apply(document, tag, segment_id, partial(set_phrase, tag=tag, segment_id=segment_id, hand=one))
             else:
-                hand = replace(before, **said)
-                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], hand=hand))
+                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], **said))
             for text in word:
                 place, at_us = _held(text, document.project)
                 held = partial(pin_word, tag=tag, segment_id=segment_id, word=place, start_us=at_us)
                 _apply(document, tag, segment_id, held)
-            out.print(f"{number:4}  {_hand_in_words(_line(document.project, tag, segment_id, number))}", markup=False)
+            line_now = _line(document.project, tag, segment_id, number)
+            now = _hand_in_words(line_now, chosen_take(document.project.versions[tag], line_now))
+            out.print(f"{number:4}  {now}", markup=False)
 
 
 def _apply(document: Document, tag: str, segment_id: str, change: Any) -> None:
@@ -111,15 +115,16 @@ def _line(project: Project, tag: str, segment_id: str, number: int) -> Line:
     return line
 
 
-def _phrase(project: Project, tag: str, segment_id: str, number: int, hand: HandFit) -> PhraseHand:
+def _phrase(project: Project, tag: str, segment_id: str, number: int) -> PhraseHand:
     """What is said of a phrase of a line until now, by its number from 1."""
     version = project.versions[tag]
-    take, placement = chosen_take(version, version.lines[segment_id]), version.placements.get(segment_id)
+    line, placement = version.lines[segment_id], version.placements.get(segment_id)
+    take = chosen_take(version, line)
     words = phrase_words(placement, take) if take is not None and placement is not None else ()
-    if number > len(words):
+    if take is None or number > len(words):
         raise CommandError("This line has {count} phrases that can be told apart.", count=len(words))
     word = words[number - 1]
-    return next((one for one in hand.phrases if one.word == word), PhraseHand(word))
+    return next((one for one in phrase_hands_in(line, take) if one.word == word), PhraseHand(word))
 
 
 def _factor(text: str) -> float | None:
@@ -138,12 +143,14 @@ def _held(text: str, project: Project) -> tuple[int, int | None]:
     return int(number) - 1, None if at.strip().lower() == "free" else offset_from(at, project)
 
 
-def _hand_in_words(line: Line) -> str:
+def _hand_in_words(line: Line, take: Take | None) -> str:
     parts = _differing(line.hand, replace(AS_PLANNED, phrases=line.hand.phrases))
-    for one in line.hand.phrases:
-        said = " ".join(_differing(one, PhraseHand(one.word)))
+    for one in phrase_hands_in(line, take) if take else ():
+        said = " ".join(_differing(one, PhraseHand(one.word, said=one.said)))
         parts.append(tr("phrase with word {number}: {said}", number=one.word + 1, said=said))
-    parts += [f"word {pin.word + 1} = {pin.start_us / SECOND_US:.3f} s" for pin in line.word_pins]
+    if take:
+        parts += [f"word {pin.word + 1} = {pin.start_us / SECOND_US:.3f} s" for pin in pins_in(line, take)]
+        parts += [tr("“{word}” waits until it is said again", word=word) for word in waiting_words(line, take)]
     return ", ".join(parts) or tr("as planned")
 
 

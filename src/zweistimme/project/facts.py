@@ -9,6 +9,7 @@ from dataclasses import astuple
 from functools import lru_cache
 
 from zweistimme.project.hand_fit import AS_PLANNED, HandFit
+from zweistimme.project.held_words import phrase_hands_in, pins_in
 from zweistimme.project.mix_settings import Beneath, MixSettings
 from zweistimme.project.model import (
     AS_USUAL,
@@ -91,11 +92,11 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
     speech = (take.speech_start_samples, take.speech_end_samples, take.pauses_samples)
     more: list[object] = list(_phrase_edges(version, segment, take))
     # only where a hand said something, so that what was placed before is not stale
-    held = [(take.words[one.word].start_us, one.start_us) for one in line.word_pins if one.word < len(take.words)]
+    held = [(take.words[one.word].start_us, one.start_us) for one in pins_in(line, take)]
     more += [("words", tuple(held))] if held else []
     more += [("hand", *_fitted_by(line.hand))] if _fitted_by(line.hand) != _fitted_by(AS_PLANNED) else []
-    said = [(take.words[one.word].start_us, one.tempo, one.pause_us) for one in line.hand.phrases
-            if one.word < len(take.words) and (one.tempo, one.pause_us) != (None, None)]  # fmt: skip
+    said = [(take.words[one.word].start_us, one.tempo, one.pause_us) for one in phrase_hands_in(line, take)
+            if (one.tempo, one.pause_us) != (None, None)]  # fmt: skip
     more += [("phrases", tuple(said))] if said else []
     more += [("limits", astuple(version.limits))] if version.limits is not None else []
     return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *more)

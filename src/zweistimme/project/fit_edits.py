@@ -4,32 +4,37 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Any
 
 from zweistimme.project.access import find_line, find_version, put_line, put_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.fit_limits import Limits, limits_problem_of_fit
-from zweistimme.project.hand_fit import HandFit, PhraseHand, WordPin, hand_fit_problem
+from zweistimme.project.hand_fit import PhraseHand, WordPin, hand_fit_problem
+from zweistimme.project.held_words import phrase_hands_in, pins_in, said_at, waiting_hands, waiting_pins
 from zweistimme.project.model import Project
 from zweistimme.project.row_changes import with_rows
 
 
 def pin_word(project: Project, tag: str, segment_id: str, word: int, start_us: int | None) -> Project:
     """Hold a word of a line's take to a moment, or no more (None). Words stay in their order: one that is put before an
-    earlier word's moment, or behind a later one's, frees that."""
+    earlier word's moment, or behind a later one's, frees that. Pins of words that this take does not say are kept."""
     line = find_line(project, tag, segment_id)
     version = find_version(project, tag)
     take = version.takes.get(line.take_id) if line.take_id else None
     if take is None or not 0 <= word < len(take.words):
         raise EditError("It is not known where the words of this take begin, so that none can be held.")
-    kept = [pin for pin in line.word_pins if pin.word != word]
+    before = pins_in(line, take)
+    kept = [pin for pin in before if pin.word != word]
     if start_us is not None:
         end_us = project.programme.sound.duration_us if project.programme else None
         if start_us < 0 or (end_us is not None and start_us >= end_us):
             raise EditError("A word cannot be held outside the programme.")
         kept = [pin for pin in kept if (pin.word < word) == (pin.start_us < start_us)]
-        kept.append(WordPin(word, start_us))
-    pins = tuple(sorted(kept, key=lambda pin: pin.word))
-    return project if pins == line.word_pins else put_line(project, tag, replace(line, word_pins=pins))
+        kept.append(WordPin(word, start_us, said_at(take.words, word)))
+    if set(kept) == set(before):
+        return project
+    pins = tuple(sorted((*kept, *waiting_pins(line, take)), key=lambda pin: pin.word))
+    return put_line(project, tag, replace(line, word_pins=pins))
 
 
 def free_pins(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:
@@ -43,28 +48,33 @@ def free_pins(project: Project, tag: str, segment_ids: Iterable[str]) -> Project
     return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
 
 
-def set_hand(project: Project, tag: str, segment_ids: Iterable[str], hand: HandFit) -> Project:
-    """Say by hand how lines are fitted and heard."""
-    if problem := hand_fit_problem(hand):
-        raise EditError(problem)
+def set_hand(project: Project, tag: str, segment_ids: Iterable[str], **said: Any) -> Project:
+    """Say by hand how lines are fitted and heard, by fields of ``HandFit``; each line keeps what is not said here."""
     version = find_version(project, tag)
-    changed = {key: replace(find_line(project, tag, key), hand=hand) for key in segment_ids}
-    changed = {key: line for key, line in changed.items() if line != version.lines.get(key)}
+    changed = {}
+    for key in segment_ids:
+        line = find_line(project, tag, key)
+        hand = replace(line.hand, **said)
+        if problem := hand_fit_problem(hand):
+            raise EditError(problem)
+        if hand != line.hand:
+            changed[key] = replace(line, hand=hand)
     return put_version(project, replace(version, lines=with_rows(version.lines, changed))) if changed else project
 
 
 def set_phrase(project: Project, tag: str, segment_id: str, hand: PhraseHand) -> Project:
     """Say by hand how one phrase of a line is fitted and heard; nothing any more where *hand* has nothing but its
-    word."""
+    word. What is said of phrases that this take does not say is kept."""
     line = find_line(project, tag, segment_id)
     version = find_version(project, tag)
     take = version.takes.get(line.take_id) if line.take_id else None
     if take is None or not 0 <= hand.word < len(take.words):
         raise EditError("It is not known where the words of this take begin, so that none can be held.")
-    others = [one for one in line.hand.phrases if one.word != hand.word]
-    said = [*others, hand] if hand != PhraseHand(hand.word) else others
-    phrases = tuple(sorted(said, key=lambda one: one.word))
-    return set_hand(project, tag, [segment_id], replace(line.hand, phrases=phrases))
+    hand = replace(hand, said=said_at(take.words, hand.word))
+    others = [one for one in phrase_hands_in(line, take) if one.word != hand.word]
+    said = [*others, hand] if hand != PhraseHand(hand.word, said=hand.said) else others
+    phrases = tuple(sorted((*said, *waiting_hands(line, take)), key=lambda one: one.word))
+    return set_hand(project, tag, [segment_id], phrases=phrases)
 
 
 def set_limits(project: Project, tag: str, limits: Limits | None) -> Project:

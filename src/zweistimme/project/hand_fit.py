@@ -18,16 +18,20 @@ GAIN_DB: Final = (-24.0, 24.0)
 
 @dataclass(frozen=True, slots=True)
 class WordPin:
-    """A word of a take, by its number, held to a moment of the programme: a gesture, a cut, a bell."""
+    """A word of a take, by its number, held to a moment of the programme: a gesture, a cut, a bell. *said* is that word
+    between those around it, by which it is found in other takes (``held_words.py``); empty where only its number is
+    known."""
 
     word: int
     start_us: int
+    said: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class PhraseHand:
     """What a hand says of one phrase of a take, the one in which this *word* (its number) is said: tempo and the pause
-    before it, where it is placed by itself; how much louder it is than the line, and how long its ends are faded."""
+    before it, where it is placed by itself; how much louder it is than the line, and how long its ends are faded.
+    *said* is as for a ``WordPin``."""
 
     word: int
     tempo: float | None = None
@@ -35,6 +39,7 @@ class PhraseHand:
     gain_db: float = 0.0
     fade_in_us: int = 0
     fade_out_us: int = 0
+    said: tuple[str, ...] = ()
 
 
 class FitAs(StrEnum):
@@ -68,6 +73,8 @@ AS_PLANNED: Final = HandFit()
 def hand_fit_problem(hand: HandFit) -> str:
     """Why no line can be fitted so; empty where one can."""
     parts: tuple[HandFit | PhraseHand, ...] = (hand, *hand.phrases)
+    if not all(len(one.said) in (0, 3) for one in hand.phrases):
+        return msg("It is not known which word is meant.")
     if not all(one.tempo is None or TEMPO[0] <= one.tempo <= TEMPO[1] for one in parts):
         return msg("A line is spoken at 0.4 to 2.5 times its own tempo.")
     if not all(one.word >= 0 and 0 <= (one.pause_us or 0) <= MOST_SLACK_US for one in hand.phrases):

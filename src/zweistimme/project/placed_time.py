@@ -7,6 +7,7 @@ from itertools import pairwise
 from typing import Final
 
 from zweistimme.project.hand_fit import PhraseHand
+from zweistimme.project.held_words import phrase_hands_in
 from zweistimme.project.model import Line, Placement, Take
 from zweistimme.project.times import samples_to_us
 
@@ -64,11 +65,10 @@ def first_word(take: Take, start_us: int) -> int:
 def hands_of(line: Line, take: Take, starts_us: Sequence[int]) -> list[PhraseHand | None]:
     """What a hand says of each phrase of a take, by where these start; None where it says nothing."""
     found: list[PhraseHand | None] = [None] * len(starts_us)
-    for hand in line.hand.phrases:
-        if hand.word < len(take.words):
-            at_us = take.words[hand.word].start_us + _NEAR_US
-            place = next((k for k in reversed(range(len(starts_us))) if starts_us[k] <= at_us), 0)
-            found[place] = hand
+    for hand in phrase_hands_in(line, take):
+        at_us = take.words[hand.word].start_us + _NEAR_US
+        place = next((k for k in reversed(range(len(starts_us))) if starts_us[k] <= at_us), 0)
+        found[place] = hand
     return found
 
 

@@ -25,6 +25,7 @@ PLACEMENTS: Final[Mapping[str, str]] = {
     "runs-on": "Runs {by_s:.2f} s on after the original.",
     "runs-into-pause": "Runs {by_s:.2f} s into the pause before {name}.",
     "clashes": "Speaks {by_s:.2f} s at once with {name}: a pin stands in the way.",
+    "waits-for-its-word": "What is held of “{word}” waits: this take does not say it.",
     "natural-tempo": "Natural tempo.",
     "faster": "{percent} % faster.",
     "slower": "{percent} % slower.",

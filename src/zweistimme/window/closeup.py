@@ -250,7 +250,7 @@ class CloseUp(QWidget):
         words = placed_words(placement, take)
         self._words(painter, words, top - px(6), "dub")
         self._take_words = words
-        paint_pins(painter, self._desk.line(), words, self.x_of, top, wave)
+        paint_pins(painter, self._desk.line(), (placement, take), self.x_of, top, wave)
         heard = self._desk.heard.get(take.id)
         for word in heard.faults if heard else ():
             left, right = (self.x_of(placed_us(placement, take, at)) for at in (word.start_us, word.end_us))

@@ -11,6 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from zweistimme.project.held_words import pins_in
 from zweistimme.project.model import Line, Placement, Take, Word
 from zweistimme.project.placed_time import edges_of, first_word, placed_us
 from zweistimme.project.times import samples_to_us
@@ -101,12 +102,14 @@ def paint_edges(
 
 
 def paint_pins(
-    painter: QPainter, line: Line | None, words: Sequence[Word], x_of: Callable[[float], float], top: int, wave: int
-) -> None:
+    painter: QPainter, line: Line | None, placed: tuple[Placement, Take], x_of: Callable[[float], float], top: int,
+    wave: int,
+) -> None:  # fmt: skip
     """A pin over each word that is held, and over the line's start where that is."""
     if line is None:
         return
-    held = [words[pin.word].start_us for pin in line.word_pins if pin.word < len(words)]
+    words = placed_words(*placed)
+    held = [words[pin.word].start_us for pin in pins_in(line, placed[1])]
     held += [line.pin.start_us] if line.pin is not None else []
     for at_us in held:
         x = x_of(at_us)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.fit_edits import pin_word
+from zweistimme.project.held_words import pins_in
 from zweistimme.project.model import Pin, Project, Word
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
@@ -145,8 +146,8 @@ class Hand:
         """Let the word that lies here go, if it is held."""
         self.drop()
         number = self._word_of_take(at, rows_of(self._view.height()))
-        line, tag, here = self._desk.line(), self._desk.tag, self._desk.segment_id
-        if number and line is not None and any(pin.word == number - 1 for pin in line.word_pins):
+        line, placed, tag, here = self._desk.line(), self._desk.placed(), self._desk.tag, self._desk.segment_id
+        if number and line and placed and any(pin.word == number - 1 for pin in pins_in(line, placed[1])):
             self._desk.apply(msg_act("Let a word go"), _holding(tag, here, number - 1, None))
 
     @property

@@ -30,7 +30,7 @@ def solve(lines: PlanInput, limits: Limits, least_lines: int = _LEAST_LINES) -> 
     if not len(lines.start):
         empty = np.empty(0)
         return Plan(empty, empty, empty, empty, empty, empty, empty.astype(np.int64), 0.0)
-    order = np.argsort(np.where(np.isfinite(lines.pinned_start), lines.pinned_start, lines.start), kind="stable")
+    order = np.argsort(lines.aimed_start, kind="stable")
     lines = _taken(lines, order)
     whole = Problem(lines, limits)
     return _as_given(_in_parts(whole, _wide_apart(chain_edges(whole.start, whole.end), len(order), least_lines)), order)

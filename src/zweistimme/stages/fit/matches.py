@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from zweistimme.project.hand_fit import PhraseHand
+from zweistimme.project.held_words import pins_in
 from zweistimme.project.model import Line, Segment, Take
 from zweistimme.project.placed_time import hands_of
 from zweistimme.project.times import samples_to_us, us_to_samples
@@ -41,12 +42,11 @@ def cut_at_pins(segment: Segment, line: Line, take: Take, matches: Sequence[Matc
         first, end = take.speech_start_samples, take.speech_end_samples
         matches = [Match(segment.start_us, segment.end_us, first, end, _spare_us(take, first, end), 0)]
     cut = list(matches)
-    for pin in line.word_pins:
-        if pin.word < len(take.words):
-            at = us_to_samples(max(0, take.words[pin.word].start_us))
-            place = next((k for k, one in enumerate(cut) if at < one.take_end_samples - _LEAST_SAMPLES), None)
-            if place is not None:
-                cut[place : place + 1] = _cut(cut[place], take, at, pin.start_us)
+    for pin in pins_in(line, take):
+        at = us_to_samples(max(0, take.words[pin.word].start_us))
+        place = next((k for k, one in enumerate(cut) if at < one.take_end_samples - _LEAST_SAMPLES), None)
+        if place is not None:
+            cut[place : place + 1] = _cut(cut[place], take, at, pin.start_us)
     return cut
 
 

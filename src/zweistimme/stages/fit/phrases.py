@@ -15,6 +15,7 @@ from math import inf, log, sqrt
 from typing import Final
 
 from zweistimme.project.hand_fit import FitAs
+from zweistimme.project.held_words import pins_in
 from zweistimme.project.model import Line, Segment, Style, Take
 from zweistimme.project.times import samples_to_us
 from zweistimme.project.words import inner_pauses
@@ -52,15 +53,16 @@ class Phrase:
 
 def matched_phrases(style: Style, segment: Segment, line: Line, take: Take) -> list[Match]:
     """The phrases of a line that are placed by themselves, in order; fewer than two where the line is placed as a
-    whole: off screen, in a voice-over, pinned by hand, or where one of the two does not pause."""
+    whole: off screen, in a voice-over, as long as a hand wants it, or where one of the two does not pause."""
     by_phrase = style is not Style.VOICE_OVER and segment.on_screen and line.hand.fit_as is FitAs.USUAL
     found: list[Match] = []
-    if by_phrase and line.pin is None and line.hand.tempo is None:
+    as_long = line.hand.tempo is not None or (line.pin is not None and line.pin.length_us is not None)
+    if by_phrase and not as_long:
         original, spoken = original_phrases(segment), take_phrases(take)
         if len(original) >= 2 and len(spoken) >= 2:
             found = [_match(take, original[a:b], spoken[c:d], original, spoken, a, c)
                      for a, b, c, d in _groups(original, spoken)]  # fmt: skip
-    cut = cut_at_pins(segment, line, take, found) if line.word_pins else found
+    cut = cut_at_pins(segment, line, take, found) if pins_in(line, take) else found
     return with_hands(line, take, cut)
 
 

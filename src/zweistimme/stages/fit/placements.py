@@ -14,6 +14,7 @@ from zweistimme.project.edits import set_placements
 from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
+from zweistimme.project.held_words import waiting_words
 from zweistimme.project.model import Pin, PlacedPhrase, Placement, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.stages.cuts import find_cuts
@@ -77,7 +78,7 @@ def planned(
     limits = limits_of(version)
     units = units_of(version, lines, held, by_phrase=by_phrase)
     given = plan_input(project, lines, held)
-    given_by_unit = unit_input(given, units)
+    given_by_unit = unit_input(given, units, limits.start_tolerance[0])
     by_unit = solve(given_by_unit, limits)
     plan = by_lines(by_unit, units, given_by_unit, given)
     order = np.argsort(plan.start, kind="stable").tolist()
@@ -89,6 +90,8 @@ def planned(
         why = reasons.of(place, lines[k].segment, lines[k].line)
         if phrases:
             why = (*why, Finding("phrase-by-phrase", {"phrases": len(phrases)}))
+        waiting = waiting_words(lines[k].line, lines[k].take)
+        why = (*why, *(Finding("waits-for-its-word", {"word": word}) for word in waiting))
         found[k] = _placement(version, lines[k], plan, k, why, phrases)
     return [found[k] for k, item in enumerate(lines) if item.segment.id not in held]
 

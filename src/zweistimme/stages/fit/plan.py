@@ -59,8 +59,11 @@ class Problem:
         self.at = {name: np.arange(n) + k * n for k, name in enumerate(_PIECES)}
         self.body = lines.speech - lines.spare_pause
         self.pinned = np.isfinite(lines.pinned_start)
-        self.start = np.where(self.pinned, lines.pinned_start - limits.start_shift, lines.start)
-        self.end = self.start + np.where(np.isfinite(lines.pinned_length), lines.pinned_length, lines.end - lines.start)
+        self.start = lines.aimed_start - np.where(self.pinned, limits.start_shift, 0.0)
+        along = np.where(np.isfinite(lines.moved), lines.moved, self.start - lines.start)
+        self.elsewhere = self.pinned | (along != 0)
+        """What a hand put, or moved, to another place than the original's."""
+        self.end = np.where(np.isfinite(lines.pinned_length), self.start + lines.pinned_length, lines.end + along)
         self.target_start = self.start + limits.start_shift
         self.target_end = np.maximum(self.end - limits.end_shift, self.target_start + 0.2)
         self.high, self.low = np.full(_COUNT * n, np.inf), np.zeros(_COUNT * n)
@@ -178,7 +181,8 @@ class Problem:
         self.by_hand = self.pinned[self.first] | self.pinned[self.second]
         start, end = self.lines.start, self.lines.end
         overlap = np.minimum(end[self.first], end[self.second]) - np.maximum(start[self.first], start[self.second])
-        self.allowed = np.where(self.by_hand, np.maximum(overlap, -self.limits.least_gap), allowed)
+        elsewhere = self.elsewhere[self.first] | self.elsewhere[self.second]
+        self.allowed = np.where(elsewhere, np.maximum(overlap, -self.limits.least_gap), allowed)
         line = self.lines.line
         # phrases of a line are a breath apart, however they lie in the original
         same = line[self.first] == line[self.second]
@@ -206,7 +210,7 @@ class Problem:
 
     def _keep_within_shots(self, rows: Rows) -> None:
         """No line runs far over a cut of the picture that the original does not cross; dearly, where it must."""
-        given, free = self.lines, ~self.pinned
+        given, free = self.lines, ~self.elsewhere
         behind = np.flatnonzero(free & np.isfinite(given.cut_after))
         before = np.flatnonzero(free & np.isfinite(given.cut_before))
         over = self._slacks(np.full(len(behind), _CUT_PRICE), np.full(len(behind), np.inf))

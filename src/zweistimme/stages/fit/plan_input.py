@@ -41,7 +41,14 @@ class PlanInput:
     cut_before: Floats
     cut_after: Floats
     """The cuts of the picture nearest to it that the original does not cross; without end where there are none."""
+    moved: Floats
+    """By how much a hand moved what a phrase aims at along with its line; NaN: by as much as its own pin says."""
     programme_end: float
+
+    @property
+    def aimed_start(self) -> Floats:
+        """Where each is to start, whoever says so, shape ``(n,)``."""
+        return np.where(np.isfinite(self.pinned_start), self.pinned_start, self.start + np.nan_to_num(self.moved))
 
 
 def whole_lines(
@@ -54,7 +61,7 @@ def whole_lines(
     return PlanInput(
         start, end, speech, spare_pause, on_screen, speaker, pinned_start, pinned_length, np.arange(count),
         np.full(count, BREATH_S), np.full(count, np.inf), unsaid, nothing, nothing,
-        np.full(count, -np.inf), np.full(count, np.inf), programme_end,
+        np.full(count, -np.inf), np.full(count, np.inf), unsaid, programme_end,
     )  # fmt: skip
 
 

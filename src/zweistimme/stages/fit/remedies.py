@@ -134,8 +134,7 @@ def _tries(project: Project, tag: str, segment: Segment, placed: Placement) -> I
     yield from _slack(project, tag, segment, line, placed)
     if segment.on_screen and line.hand.fit_as is FitAs.USUAL:
         for kind, fit_as in ((Help.OFF_SCREEN, FitAs.OFF_SCREEN), (Help.VOICE_OVER, FitAs.VOICE_OVER)):
-            hand = replace(line.hand, fit_as=fit_as)
-            yield _change(kind, "", partial(set_hand, tag=tag, segment_ids=[segment.id], hand=hand))
+            yield _change(kind, "", partial(set_hand, tag=tag, segment_ids=[segment.id], fit_as=fit_as))
 
 
 def _change(kind: Help, words: str, change: Edit) -> tuple[Help, str, Edit, Edit]:
@@ -173,12 +172,11 @@ def _slack(
     wanted_us = placed.start_us + placed.length_us + placed.overflow_us - segment.end_us
     needed_us = -(-max(0, min(wanted_us, pause_us)) // _SLACK_STEP_US) * _SLACK_STEP_US
     if needed_us > line.hand.end_slack_us:
-        hand = replace(line.hand, end_slack_us=needed_us)
-        edit = partial(set_hand, tag=tag, segment_ids=[segment.id], hand=hand)
+        edit = partial(set_hand, tag=tag, segment_ids=[segment.id], end_slack_us=needed_us)
         yield _change(Help.BORROW, f"{needed_us / SECOND_US:.1f} s", edit)
     theirs = find_version(project, tag).lines.get(following.id) if following else None
     if following is not None and theirs is not None and theirs.pin is None:
-        waits = replace(theirs.hand, start_slack_us=max(theirs.hand.start_slack_us, 500_000))
-        edit = partial(set_hand, tag=tag, segment_ids=[following.id], hand=waits)
+        slack_us = max(theirs.hand.start_slack_us, 500_000)
+        edit = partial(set_hand, tag=tag, segment_ids=[following.id], start_slack_us=slack_us)
         name = project.speakers[following.speaker_id].name
         yield _change(Help.NEIGHBOUR, name, edit)

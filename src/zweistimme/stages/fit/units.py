@@ -45,18 +45,21 @@ def units_of(
     return Units(np.repeat(np.arange(len(lines)), counts), first, matches)
 
 
-def unit_input(given: PlanInput, units: Units) -> PlanInput:
-    """The plan's input by unit, from that by line."""
+def unit_input(given: PlanInput, units: Units, near_s: float) -> PlanInput:
+    """The plan's input by unit, from that by line. The phrases of a line that a hand moved by up to *near_s* stay with
+    those of the original; those of one that it moved further go along, by what is more."""
     taken = {
         name: getattr(given, name)[units.line].copy()
         for name in (
             "start", "end", "speech", "spare_pause", "on_screen", "speaker", "pinned_start", "pinned_length",
-            "least_before", "most_before", "pause_cut", "start_slack", "end_slack", "cut_before", "cut_after",
+            "least_before", "most_before", "pause_cut", "start_slack", "end_slack", "cut_before", "cut_after", "moved",
         )
     }  # fmt: skip
     for k, matches in units.matches.items():
+        by = float(np.nan_to_num(given.pinned_start[k] - given.start[k]))
         for place, one in enumerate(matches, int(units.first[k])):
             taken["start"][place], taken["end"][place] = one.start_us / SECOND_US, one.end_us / SECOND_US
+            taken["moved"][place] = np.nan if one.pinned_us is not None else by - min(max(by, -near_s), near_s)
             taken["speech"][place] = (one.take_end_samples - one.take_start_samples) / RATE
             taken["spare_pause"][place] = one.spare_us / SECOND_US
             taken["pinned_length"][place] = np.nan

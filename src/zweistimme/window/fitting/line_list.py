@@ -11,7 +11,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.messages import msg_act, tr
+from zweistimme.project.facts import chosen_take
 from zweistimme.project.fit_edits import free_pins
+from zweistimme.project.held_words import waiting_words
 from zweistimme.stages.fit import fit
 from zweistimme.stages.fit.remedies import standing_of
 from zweistimme.stages.fit.summary import FitSummary
@@ -90,8 +92,13 @@ class FitLines(QWidget):
             return
         standing = standing_in_words(standing_of(project, tag, segment, placed))
         number = (self._desk.place(segment_id) or 0) + 1
-        text = version.lines[segment_id].text if segment_id in version.lines else ""
-        item = QListWidgetItem(f"{number}  {project.speakers[segment.speaker_id].name}: {text}\n{standing}")
+        line = version.lines.get(segment_id)
+        take = chosen_take(version, line) if line else None
+        waiting = waiting_words(line, take) if line and take else ()
+        said = [standing, *(tr("“{word}” waits until it is said again", word=word) for word in waiting)]
+        text = line.text if line else ""
+        below = ", ".join(said)
+        item = QListWidgetItem(f"{number}  {project.speakers[segment.speaker_id].name}: {text}\n{below}")
         item.setData(_ID, segment_id)
         self.rows.addItem(item)
 

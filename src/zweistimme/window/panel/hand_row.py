@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWid
 from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.fit_edits import set_hand, set_phrase
 from zweistimme.project.hand_fit import AS_PLANNED, GAIN_DB, PAUSES, TEMPO, FitAs, HandFit, PhraseHand
+from zweistimme.project.held_words import phrase_hands_in
 from zweistimme.project.model import Project
 from zweistimme.project.placed_time import phrase_words
 from zweistimme.project.times import SECOND_US
@@ -117,7 +118,11 @@ class HandRow(QWidget):
 
     def _show(self) -> None:
         line, placed, word = self._desk.line(), self._desk.placed(), self.part.currentData()
-        hand = self._shown = _said_of(line.hand if line else AS_PLANNED, word)
+        hand: HandFit | PhraseHand = line.hand if line else AS_PLANNED
+        if word is not None and line and placed:
+            said = phrase_hands_in(line, placed[1])
+            hand = next((one for one in said if one.word == word), PhraseHand(word))
+        self._shown = hand
         if isinstance(hand, HandFit):
             fill(self.fit_as, [(tr(words), one, "") for one, words in _AS.items()], hand.fit_as)
         by_itself = word is None or bool(placed and placed[0].phrases)
@@ -162,19 +167,11 @@ class HandRow(QWidget):
         self._desk.apply(msg_act("Fit by hand"), _of_all(self._desk.chosen_ids(), tag, changed))
 
 
-def _said_of(hand: HandFit, word: int | None) -> HandFit | PhraseHand:
-    """What a hand says of the line, or of its phrase with this word."""
-    if word is None:
-        return hand
-    return next((one for one in hand.phrases if one.word == word), PhraseHand(word))
-
-
 def _of_all(ids: list[str], tag: str, changed: dict[str, Any]) -> Callable[[Project], Project]:
     def edit(project: Project) -> Project:
         for segment_id in ids:
-            line = project.versions[tag].lines.get(segment_id)
-            if line is not None:
-                say = partial(set_hand, tag=tag, segment_ids=[segment_id], hand=replace(line.hand, **changed))
+            if segment_id in project.versions[tag].lines:
+                say = partial(set_hand, tag=tag, segment_ids=[segment_id], **changed)
                 project = change_and_plan(project, tag, segment_id, say)
         return project
 
