@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from benchmarks.library import decoded, through, through_two
+from benchmarks.library import decoded, seen_through, through, through_two
 from benchmarks.repeated import long_video
 from benchmarks.timing import Row, Rows, figure, in_turn
 from zweistimme.demo.script import MEDIA, data_file
@@ -17,6 +17,7 @@ from zweistimme.media.decode import decoded_blocks
 from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.file_loudness import file_loudness
 from zweistimme.media.peaks import peaks_of
+from zweistimme.media.picture_cuts import picture_cuts
 from zweistimme.media.probe import opened, probe
 from zweistimme.media.working_copy import working_copy
 from zweistimme.project.programme import SoundPick
@@ -40,6 +41,13 @@ def kernels() -> Rows:
             yield _peaks(name, given)
         yield _ducking(sound)
         yield from _decoding(Path(folder))
+    yield _cuts(data_file(MEDIA))
+
+
+def _cuts(film: Path) -> Row:
+    length_s = probe(film).duration_us / 1e6
+    works = {"ours": partial(picture_cuts, film), "theirs": partial(seen_through, str(film), "scdet", "threshold=10")}
+    return _row("cuts of the picture", in_turn(works, 3), length_s, "its scene filter")
 
 
 def _row(what: str, taken: dict[str, float], length_s: float, theirs: str) -> Row:

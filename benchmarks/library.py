@@ -56,6 +56,24 @@ def through_two(blocks: Iterable[Sound], beside: Iterable[Sound], name: str, set
     return count + _pulled(graph)
 
 
+def seen_through(path: str, name: str, settings: str) -> int:
+    """All pictures of a file, decoded and put through one filter; how many came out."""
+    count = 0
+    with av.open(path) as container:
+        stream = container.streams.video[0]
+        stream.thread_type = "AUTO"
+        graph = av.filter.Graph()
+        source, step, sink = graph.add_buffer(template=stream), graph.add(name, settings), graph.add("buffersink")
+        source.link_to(step)
+        step.link_to(sink)
+        graph.configure()
+        for frame in container.decode(stream):
+            graph.push(frame)
+            graph.pull()
+            count += 1
+    return count
+
+
 def _graph(name: str, settings: str, layout: str) -> av.filter.Graph:
     graph = av.filter.Graph()
     source = graph.add_abuffer(sample_rate=RATE, format="fltp", layout=layout, time_base=Fraction(1, RATE))

@@ -12,6 +12,7 @@ from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.project.transcript import set_on_screen
 from zweistimme.sentences import sentence_of
 from zweistimme.stages.bring_in import bring_in
+from zweistimme.stages.cuts import find_cuts
 from zweistimme.stages.intake import Intake
 from zweistimme.stages.pipeline import run_step
 from zweistimme.stages.work import Work
@@ -34,6 +35,7 @@ def make_demo_project(folder: Path) -> None:
         project = add_version(project, tag)
     with Document.create(folder, project) as document:
         bring_in(work_on(document), Intake(data_file(MEDIA), bed=data_file(BED)))
+        find_cuts(work_on(document))
         run_step(work_on(document), Step.TRANSCRIPT, TARGETS[0])
         for segment, line in zip(document.project.segments, LINES, strict=True):
             speaker = document.project.speakers[segment.speaker_id]

@@ -73,7 +73,7 @@ def test_retiming_keeps_order_and_makes_the_placement_stale() -> None:
     project = edits.set_placements(project, "de-DE", placements)
     after = transcript.retime_segment(project, "s3", 200_000, 900_000)
     assert [s.id for s in after.segments] == ["s3", "s1", "s2"]
-    assert placement_is_stale(after.versions["de-DE"], access.find_segment(after, "s2"))
+    assert placement_is_stale(after, after.versions["de-DE"], access.find_segment(after, "s2"))
 
 
 @pytest.mark.parametrize(
@@ -87,14 +87,14 @@ def test_impossible_times_are_refused(start: int, end: int) -> None:
 def test_pinning_makes_the_placement_stale_and_unpinning_gives_it_back() -> None:
     project = project_with(THREE, takes=[2, 1, 2])
     version = project.versions["de-DE"]
-    fresh = placement_fingerprint(version, project.segments[0], version.lines["s1"], version.takes["t0"])
+    fresh = placement_fingerprint(project, version, project.segments[0], version.lines["s1"], version.takes["t0"])
     placed = Placement("s1", "t0", 1_000_000, 2_000_000, 1.0, (Finding("on-the-lip"),), made_from=fresh)
     project = edits.set_placements(project, "de-DE", [placed])
-    assert not placement_is_stale(project.versions["de-DE"], project.segments[0])
+    assert not placement_is_stale(project, project.versions["de-DE"], project.segments[0])
     pinned = edits.pin_line(project, "de-DE", "s1", Pin(1_500_000))
-    assert placement_is_stale(pinned.versions["de-DE"], pinned.segments[0])
+    assert placement_is_stale(pinned, pinned.versions["de-DE"], pinned.segments[0])
     free = edits.pin_line(pinned, "de-DE", "s1", None)
-    assert not placement_is_stale(free.versions["de-DE"], free.segments[0])
+    assert not placement_is_stale(free, free.versions["de-DE"], free.segments[0])
 
 
 @pytest.mark.parametrize("pin", [Pin(-1), Pin(0, 50_000), Pin(1_000_000, -3)])

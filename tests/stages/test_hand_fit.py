@@ -79,7 +79,7 @@ def test_a_word_is_heard_when_it_is_held_whatever_comes_before(by_us: int) -> No
     assert one.phrases[0].start_us + one.phrases[0].length_us <= one.phrases[1].start_us + 1
     assert one.phrases[0].take_end_samples == one.phrases[1].take_start_samples
     assert placed(held, "s3") is placed(project, "s3"), "what is far away is not touched"
-    assert not placement_is_stale(held.versions[TAG], held.segments[0])
+    assert not placement_is_stale(held, held.versions[TAG], held.segments[0])
     freed = hold(held, 3, None)
     assert (placed(freed).start_us, placed(freed).length_us) == (placed(project).start_us, placed(project).length_us)
 
@@ -149,13 +149,13 @@ def test_slack_and_what_a_line_is_fitted_as_change_where_it_stands() -> None:
     for said in ({"end_slack_us": 900_000}, {"fit_as": FitAs.OFF_SCREEN}):
         loose = change_and_plan(tight, TAG, "s1", lambda p, said=said: set_hand(p, TAG, ["s1"], **said))
         assert placed(loose).tempo < placed(tight).tempo
-        assert not placement_is_stale(loose.versions[TAG], loose.segments[0])
+        assert not placement_is_stale(loose, loose.versions[TAG], loose.segments[0])
     over = fitted(ROWS, [2.0, 2.0, 2.0], hand=HandFit(fit_as=FitAs.VOICE_OVER))
     assert placed(over).start_us == pytest.approx(1_700_000, abs=200_000)
     stale = set_hand(tight, TAG, ["s1"], tempo=1.3)
-    assert placement_is_stale(stale.versions[TAG], stale.segments[0])
+    assert placement_is_stale(stale, stale.versions[TAG], stale.segments[0])
     loud = set_hand(tight, TAG, ["s1"], gain_db=3.0, fade_in_us=100_000)
-    assert not placement_is_stale(loud.versions[TAG], loud.segments[0]), "how it is heard is not where it stands"
+    assert not placement_is_stale(loud, loud.versions[TAG], loud.segments[0]), "how it is heard is not where it stands"
     assert version.lines["s1"].hand == HandFit()
 
 
@@ -164,7 +164,7 @@ def test_limits_of_ones_own_are_planned_to() -> None:
     version = project.versions[TAG]
     gentle = replace(limits_of(version), comfort=(0.98, 1.02), tempo_price=(2.0, 80.0, 200.0))
     other = set_limits(project, TAG, gentle)
-    assert placement_is_stale(other.versions[TAG], other.segments[0])
+    assert placement_is_stale(other, other.versions[TAG], other.segments[0])
     placements = planned(other, TAG, taken_lines(other, TAG))
     assert placements[0].tempo < placed(project).tempo
     assert trial_summary(project, TAG, gentle).tempo[0] == pytest.approx(placements[0].tempo)

@@ -172,9 +172,9 @@ def test_what_makes_phrases_makes_a_placement_stale(demo: Document) -> None:
     version = demo.project.versions[TAG]
     key = next(key for key, one in version.placements.items() if one.phrases)
     segment_ = next(one for one in demo.project.segments if one.id == key)
-    assert not placement_is_stale(version, segment_)
+    assert not placement_is_stale(demo.project, version, segment_)
     words = [replace(word, end_us=word.end_us - 20_000) for word in segment_.words]
-    assert placement_is_stale(version, replace(segment_, words=tuple(words)))
+    assert placement_is_stale(demo.project, version, replace(segment_, words=tuple(words)))
     demo.apply("Off", partial(set_on_screen, segment_ids=[key], on_screen=False))
     fit(work_on(demo), TAG)
     assert demo.project.versions[TAG].placements[key].phrases == ()
@@ -200,14 +200,14 @@ def test_a_phrase_is_fitted_by_hand() -> None:
     before = project.versions[TAG].placements["s1"]
     hand = PhraseHand(2, tempo=1.2, pause_us=400_000, gain_db=3.0)
     said = set_phrase(project, TAG, "s1", hand)
-    assert placement_is_stale(said.versions[TAG], said.segments[0])
+    assert placement_is_stale(said, said.versions[TAG], said.segments[0])
     (after,) = planned(said, TAG, taken_lines(said, TAG))
     one, two = after.phrases
     assert two.start_us - one.start_us - one.length_us == pytest.approx(400_000, abs=1_000)
     assert two.length_us == pytest.approx(1_500_000 / 1.2, abs=1_000)
     assert two.length_us < before.phrases[1].length_us
     louder = set_phrase(project, TAG, "s1", PhraseHand(3, gain_db=3.0))
-    assert not placement_is_stale(louder.versions[TAG], louder.segments[0]), "how it is heard moves nothing"
+    assert not placement_is_stale(louder, louder.versions[TAG], louder.segments[0]), "how it is heard moves nothing"
     assert set_phrase(said, TAG, "s1", PhraseHand(2)) == project, "nothing said any more"
     with pytest.raises(EditError, match="not known where the words"):
         set_phrase(project, TAG, "s1", PhraseHand(9, tempo=1.2))

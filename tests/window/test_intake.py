@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -14,19 +15,23 @@ from pytestqt.qtbot import QtBot
 from driving import view_of
 from helpers import speechlike, work_on, write_sound
 from media.made_media import Made
+from moving_pictures import CUTS_US, film, shots
 from zweistimme.media.probe import probe
 from zweistimme.project.edits import add_version
 from zweistimme.project.errors import Cancelled
+from zweistimme.project.facts import cuts_of
 from zweistimme.project.model import Project, Style
 from zweistimme.project.picks import pick_text
 from zweistimme.project.programme import SoundPick, SoundTrack
 from zweistimme.project.times import RATE
 from zweistimme.stages.bring_in import bring_in
 from zweistimme.stages.intake import Intake, propose
+from zweistimme.stages.work import Work
 from zweistimme.store.document import Document
 from zweistimme.window.app import make_app
 from zweistimme.window.desk_view import DeskView
 from zweistimme.window.intake import IntakeForm, ProgrammeDialog
+from zweistimme.window.intake.files import FIND_CUTS
 from zweistimme.window.main_window import MainWindow
 from zweistimme.window.new_project import NewProject
 from zweistimme.window.steps import LISTEN
@@ -100,7 +105,7 @@ def test_a_track_is_chosen_and_another_later(qtbot: QtBot, tmp_path: Path) -> No
     assert view.desk.project.programme is not None
     assert view.desk.project.programme.sound.pick == SoundPick((1,))
     view.desk.undo()
-    assert view.desk.project.programme == programme
+    assert _sound(view) == programme.sound
     window.close_project()
 
 
@@ -157,6 +162,56 @@ def test_a_programme_read_by_half_is_read_on_when_it_is_opened(qtbot: QtBot, tmp
     view = view_of(window)
     qtbot.waitUntil(lambda: len(_sound(view).checksum) == 64, timeout=20_000)
     qtbot.waitUntil(lambda: not view.desk.jobs.busy and not view.desk.jobs.running(LISTEN), timeout=20_000)
+    window.close_project()
+
+
+def test_cuts_of_the_picture_are_found_beside_whatever_else_is_done(qtbot: QtBot, tmp_path: Path) -> None:
+    make_app()
+    media = film(tmp_path / "film.mkv", shots(), sound=True)
+    window = MainWindow()
+    qtbot.addWidget(window)
+    window.make_project(NewProject(tmp_path / "p", "en-GB", ("fr-FR",), Style.PHRASE_SYNC, Intake(media)))
+    view = view_of(window)
+    qtbot.waitUntil(lambda: len(cuts_of(view.desk.project)) == len(CUTS_US), timeout=30_000)
+    view.desk.undo()
+    assert view.desk.project.programme is None, "what nobody did takes no step of taking back"
+    view.desk.redo()
+    window.close_project()
+    with Document.open(tmp_path / "p") as document:
+        if document.project.programme is not None:
+            document.apply("Unknown", lambda p: replace(p, programme=replace(p.programme, cuts_us=None)))
+    window.open_project(tmp_path / "p")
+    view = view_of(window)
+    qtbot.waitUntil(lambda: len(cuts_of(view.desk.project)) == len(CUTS_US), timeout=30_000)
+    window.close_project()
+
+
+def test_a_search_for_cuts_that_somebody_stopped_is_not_begun_again(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    make_app()
+    begun: list[Work] = []
+
+    def waits(work: Work) -> None:
+        begun.append(work)
+        while True:
+            work.report(0.1)
+            time.sleep(0.01)
+
+    monkeypatch.setattr("zweistimme.stages.cuts.find_cuts", waits)
+    media = film(tmp_path / "film.mkv", shots((30, 30)), sound=True)
+    window = MainWindow()
+    qtbot.addWidget(window)
+    window.make_project(NewProject(tmp_path / "p", "en-GB", ("fr-FR",), Style.PHRASE_SYNC, Intake(media)))
+    jobs = view_of(window).desk.jobs
+    qtbot.waitUntil(lambda: jobs.running(FIND_CUTS) and not jobs.busy, timeout=30_000)
+    jobs.stop(next(run for run in jobs.runs if run.name == FIND_CUTS))
+    qtbot.waitUntil(lambda: not jobs.running(FIND_CUTS), timeout=5_000)
+    ended: list[str] = []
+    jobs.ended.connect(lambda run: ended.append(run.name))
+    jobs.read("Look something up", lambda _work: None)
+    qtbot.waitUntil(lambda: "Look something up" in ended, timeout=5_000)
+    assert len(begun) == 1
     window.close_project()
 
 

@@ -24,7 +24,7 @@ from zweistimme.cli.options import (
     engine_choices,
     pairs,
 )
-from zweistimme.cli.steps import run_for, run_transcribe
+from zweistimme.cli.steps import run_fit, run_for, run_transcribe
 from zweistimme.cli.transcript_commands import run_given
 from zweistimme.formats.captions import read_captions
 from zweistimme.media.probe import probe, same_file, title_from
@@ -37,7 +37,6 @@ from zweistimme.project.progress import Step, progress
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in, unfinished
 from zweistimme.stages.files import context_of
-from zweistimme.stages.fit import fit
 from zweistimme.stages.handover import hand_over
 from zweistimme.stages.translate import open_translations, translation_from_file
 from zweistimme.stages.voice import import_takes, open_takes
@@ -157,4 +156,4 @@ def _version(
         if not takes and (open_takes(document.project, tag) or not document.project.versions[tag].takes):
             run_for(document, Step.TAKES, tag)
     with parts.part():
-        run(document, f"Fit {tag}", fit, tag)
+        run_fit(document, tag)

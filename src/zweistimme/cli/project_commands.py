@@ -25,6 +25,7 @@ from zweistimme.cli.options import (
     chosen_tags,
     engine_choices,
 )
+from zweistimme.cli.steps import run_fit
 from zweistimme.media.probe import title_from
 from zweistimme.messages import tr
 from zweistimme.project.edits import add_version
@@ -35,7 +36,6 @@ from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
-from zweistimme.stages.fit import fit as fit_stage
 from zweistimme.stages.handover import hand_over
 from zweistimme.store.document import Document
 
@@ -82,7 +82,7 @@ def fit(
     with opened_project(project) as document:
         tags = chosen_tags(to, list(document.project.versions))
         for tag in tags:
-            run(document, f"Fit {tag}", fit_stage, tag)
+            run_fit(document, tag)
         rows = {tag: _placements(document.project, tag) for tag in tags}
     if as_json:
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))

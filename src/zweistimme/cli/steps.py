@@ -12,8 +12,10 @@ from zweistimme.project.errors import EngineError
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.project.segmentation import CutLimits
+from zweistimme.stages.cuts import cuts_wanted, find_cuts
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.estimate import Estimate, asked_engines, estimated
+from zweistimme.stages.fit import fit
 from zweistimme.stages.pipeline import VERBS, run_step
 from zweistimme.stages.transcribe import transcribe
 from zweistimme.stages.translate import Only
@@ -55,6 +57,13 @@ def run_transcribe(
         document, "Transcribe", transcribe, asked,
         candidates=candidates, speakers=speakers, limits=limits, anew=anew,
     )  # fmt: skip
+
+
+def run_fit(document: Document, tag: str) -> None:
+    """Fit a version, once the cuts of the picture are known."""
+    if cuts_wanted(document.project.programme):
+        run(document, "Find the cuts of the picture", find_cuts)
+    run(document, f"Fit {tag}", fit, tag)
 
 
 def run_for(

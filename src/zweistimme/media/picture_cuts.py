@@ -8,9 +8,10 @@ looked at.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
+from math import inf, isfinite
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
@@ -34,6 +35,11 @@ _TIMES_USUAL: Final = 5.0
 """A cut changes pictures by at least so much, and by so many times what those around it change."""
 _AROUND: Final = 12
 _DRIFT: Final = 0.6
+_MOST_STRETCH_S: Final = 30.0
+_MOST_HELD: Final = 2_000
+_BESIDE: Final = 40
+"""Pictures: what is so far from the edge of what is held at once does not depend on what is behind it."""
+_KEPT_EVERY_S: Final = 60.0
 _FLASH_S: Final = 0.25
 _SHORTEST_SHOT_S: Final = 0.2
 Histogram = npt.NDArray[np.float32]
@@ -47,87 +53,129 @@ class _Seen:
     looks: Histogram
 
 
-def picture_cuts(path: Path, report: Callable[[float], None] = lambda _share: None) -> list[int]:
-    """When each shot but the first begins, in microseconds of the programme; empty where there is no picture."""
-    with opened(path) as container:
-        stream = picture_stream(container)
-        if stream is None:
+@dataclass(frozen=True, slots=True)
+class CutsSoFar:
+    """The cuts of a picture up to a key frame, in seconds of the programme: from there on somebody may go on; without
+    end where all are known."""
+
+    until_s: float = 0.0
+    cuts_s: tuple[float, ...] = ()
+
+
+def picture_cuts(
+    path: Path,
+    report: Callable[[float], None] = lambda _share: None,
+    begun: CutsSoFar = CutsSoFar(),
+    keep: Callable[[CutsSoFar], None] = lambda _so_far: None,
+) -> list[int]:
+    """When each shot but the first begins, in microseconds of the programme; empty where there is no picture. It goes
+    on from what was *begun*; *keep* is given what there is every few minutes of the programme."""
+    if not isfinite(begun.until_s):
+        return [round(seconds * SECOND_US) for seconds in begun.cuts_s]
+    with opened(path) as container, opened(path) as closer:
+        stream, close_stream = picture_stream(container), picture_stream(closer)
+        if stream is None or close_stream is None:
             return []
-        stream.thread_type = "AUTO"
+        stream.thread_type = close_stream.thread_type = "AUTO"
         length_s = float((container.duration or 0) / 1_000_000) or 1.0
-        keys = []
-        for seen in _pictures(container, stream, None, keys_only=True):
-            keys.append(seen)
-            report(0.5 * min(1.0, seen.seconds / length_s))
-    wanted = _to_look_into(keys)
-    found: list[float] = []
-    with opened(path) as container:
-        stream = picture_stream(container)
-        assert stream is not None
-        stream.thread_type = "AUTO"
-        for span_s in wanted:
-            seen_here = []
-            for seen in _pictures(container, stream, span_s, keys_only=False):
-                seen_here.append(seen)
-                report(0.5 + 0.5 * min(1.0, seen.seconds / length_s))
-            found += _cuts_within(seen_here)
+        told = begun.until_s
+
+        def tell(seen: _Seen) -> _Seen:
+            nonlocal told
+            told = max(told, seen.seconds)
+            report(min(1.0, told / length_s))
+            return seen
+
+        found, kept_s = list(begun.cuts_s), begun.until_s
+        keys = map(tell, _pictures(container, stream, (begun.until_s, inf), keys_only=True))
+        for done_s, span_s in _to_look_into(keys):
+            if span_s is not None:
+                found += _cuts_in(map(tell, _pictures(closer, close_stream, span_s, keys_only=False)))
+            if isfinite(done_s) and done_s - kept_s >= _KEPT_EVERY_S:
+                kept_s = done_s
+                keep(CutsSoFar(done_s, tuple(_apart(sorted(found)))))
     report(1.0)
     return [round(seconds * SECOND_US) for seconds in _apart(sorted(found))]
 
 
-def _to_look_into(keys: list[_Seen]) -> list[tuple[float, float]]:
-    """Stretches between key frames in which there may be a cut; those that touch are one, up to half a minute."""
-    stretches: list[tuple[float, float]] = []
-    for one, two in pairwise(keys):
-        if _distance(one.looks, two.looks) > _ALIKE or two.seconds - one.seconds > _FAR_S:
-            if stretches and stretches[-1][1] == one.seconds and two.seconds - stretches[-1][0] < 30:
-                stretches[-1] = (stretches[-1][0], two.seconds)
-            else:
-                stretches.append((one.seconds, two.seconds))
-    if keys:  # behind the last key frame nobody has looked
-        stretches.append((keys[-1].seconds, keys[-1].seconds + 3_600.0))
-    return stretches
+def _to_look_into(keys: Iterable[_Seen]) -> Iterator[tuple[float, tuple[float, float] | None]]:
+    """From key frame to key frame: up to where all is known once the stretch beside it has been looked into, in which
+    there may be a cut; None where there can be none. Stretches that touch are one, up to half a minute."""
+    before, first_s = None, None
+    for one in keys:
+        if before is not None:
+            unlike = _distance(before.looks, one.looks) > _ALIKE or one.seconds - before.seconds > _FAR_S
+            if first_s is not None and (not unlike or one.seconds - first_s >= _MOST_STRETCH_S):
+                yield before.seconds, (first_s, before.seconds)
+                first_s = None
+            if unlike:
+                first_s = before.seconds if first_s is None else first_s
+            elif first_s is None:
+                yield one.seconds, None
+        before = one
+    if before is not None:  # behind the last key frame nobody has looked
+        yield inf, (before.seconds if first_s is None else first_s, inf)
 
 
-def _pictures(container: Any, stream: Any, span_s: tuple[float, float] | None, *, keys_only: bool) -> Iterator[_Seen]:
-    """Pictures from a key frame on, up to the one at the end of a span with a few behind it."""
+def _pictures(container: Any, stream: Any, span_s: tuple[float, float], *, keys_only: bool) -> Iterator[_Seen]:
+    """Pictures from a key frame on, up to the one at the end of a span."""
     import av
 
     stream.codec_context.skip_frame = "NONKEY" if keys_only else "DEFAULT"
     reformatter = av.video.reformatter.VideoReformatter()
     origin = float(origin_of(container))
-    if span_s is not None:
+    if span_s[0] > 0:
         container.seek(int((span_s[0] + origin) / stream.time_base), stream=stream)
     try:
         for frame in container.decode(stream):
             seconds = float(frame.time or 0.0) - origin
-            if span_s is not None and seconds < span_s[0] - 1e-6:
+            if seconds < span_s[0] - 1e-6:
                 continue
-            if span_s is not None and seconds > span_s[1] + 1e-6:
+            if seconds > span_s[1] + 1e-6:
                 return
             yield _Seen(seconds, _looks(reformatter, frame))
     except av.FFmpegError:  # what is behind a damaged place is not looked at
         return
 
 
+def _bins() -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """For each value of each channel its bin, shape ``(3, 256)``; where the bins of each pixel begin, by its quarter,
+    shape ``(36, 64)``."""
+    counts = (_LUMA_BINS, _COLOUR_BINS, _COLOUR_BINS)
+    starts = np.cumsum((0, *counts[:-1]))
+    by_value = [start + np.arange(256) * bins // 256 for start, bins in zip(starts, counts, strict=True)]
+    below, right = np.mgrid[:_HEIGHT, :_WIDTH] >= np.array([_HEIGHT // 2, _WIDTH // 2])[:, None, None]
+    return np.array(by_value), (2 * below + right) * sum(counts)
+
+
+_BY_VALUE, _BY_QUARTER = _bins()
+_CHANNELS: Final = np.arange(3)[:, None, None]
+
+
 def _looks(reformatter: Any, frame: VideoFrame) -> Histogram:
     """Histograms of the quarters of a picture, shape ``(4, 32)``; each channel's adds up to a third."""
-    small = reformatter.reformat(frame, _WIDTH, _HEIGHT, "yuv444p").to_ndarray()
-    parts = []
-    for rows in (slice(0, _HEIGHT // 2), slice(_HEIGHT // 2, _HEIGHT)):
-        for columns in (slice(0, _WIDTH // 2), slice(_WIDTH // 2, _WIDTH)):
-            channels = [
-                np.bincount(small[k][rows, columns].ravel().astype(np.int64) * bins // 256, minlength=bins)
-                for k, bins in enumerate((_LUMA_BINS, _COLOUR_BINS, _COLOUR_BINS))
-            ]
-            parts.append(np.concatenate(channels))
-    return (np.array(parts) / (3 * _WIDTH * _HEIGHT / 4)).astype(np.float32)
+    small = reformatter.reformat(frame, _WIDTH, _HEIGHT, "yuv444p", interpolation="FAST_BILINEAR").to_ndarray()
+    counts = np.bincount((_BY_VALUE[_CHANNELS, small] + _BY_QUARTER).ravel(), minlength=4 * _BY_VALUE.max() + 4)
+    return (counts.reshape(4, -1) / (3 * _WIDTH * _HEIGHT / 4)).astype(np.float32)
 
 
 def _distance(one: Histogram, two: Histogram) -> float:
     """From 0, alike, to 1, nothing in common: the middle of the quarters, so that what moves through one is no cut."""
     apart = np.abs(one - two).sum(axis=1) / 2
     return float(np.sort(apart)[1:].mean())
+
+
+def _cuts_in(pictures: Iterable[_Seen]) -> list[float]:
+    """When shots begin in a stretch of pictures, of which a few thousand are looked at at a time."""
+    held: list[_Seen] = []
+    found: list[float] = []
+    for one in pictures:
+        held.append(one)
+        if len(held) >= _MOST_HELD:
+            sure_s = held[-_BESIDE].seconds
+            found += [at_s for at_s in _cuts_within(held) if at_s < sure_s]
+            held = held[-2 * _BESIDE :]
+    return found + _cuts_within(held)
 
 
 def _cuts_within(seen: list[_Seen]) -> list[float]:

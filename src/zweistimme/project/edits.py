@@ -41,10 +41,12 @@ def set_bed(project: Project, bed: SoundTrack | None) -> Project:
     return replace(project, programme=replace(project.programme, bed=bed))
 
 
-def set_cuts(project: Project, cuts_us: tuple[int, ...]) -> Project:
-    """Remember when shots of the picture begin."""
+def set_cuts(project: Project, sound: SoundTrack, cuts_us: tuple[int, ...]) -> Project:
+    """Remember when shots of the picture begin that belongs to this sound; nothing where there is another meanwhile."""
     programme = project.programme
-    return project if programme is None else replace(project, programme=replace(programme, cuts_us=cuts_us))
+    if programme is None or programme.sound.checksum != sound.checksum:
+        return project
+    return replace(project, programme=replace(programme, cuts_us=cuts_us))
 
 
 def move_media(project: Project, old_path: str, new_path: str) -> Project:

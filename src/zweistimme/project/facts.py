@@ -27,6 +27,7 @@ from zweistimme.project.model import (
 )
 from zweistimme.project.picks import sound_key
 from zweistimme.project.pronunciations import pronunciations_of
+from zweistimme.project.shots import cuts_near
 from zweistimme.project.sound_delivery import presets_of
 from zweistimme.project.words import inner_pauses
 
@@ -85,8 +86,13 @@ def voice_of(version: Version, segment: Segment) -> str | None:
     return voice if voice is None or manner == AS_USUAL else fingerprint(voice, *_manner_parts(manner))
 
 
-def placement_fingerprint(version: Version, segment: Segment, line: Line, take: Take) -> str:
-    """What a placement is made from: the take, the slot, the pin and the version's limits."""
+def cuts_of(project: Project) -> tuple[int, ...]:
+    """When shots of the picture begin, as far as anybody knows."""
+    return (project.programme.cuts_us or ()) if project.programme else ()
+
+
+def placement_fingerprint(project: Project, version: Version, segment: Segment, line: Line, take: Take) -> str:
+    """What a placement is made from: the take, the slot, the pin, the version's limits, and cuts nearby."""
     pin = (line.pin.start_us, line.pin.length_us) if line.pin else None
     slot = (segment.start_us, segment.end_us, segment.on_screen)
     speech = (take.speech_start_samples, take.speech_end_samples, take.pauses_samples)
@@ -99,6 +105,8 @@ def placement_fingerprint(version: Version, segment: Segment, line: Line, take: 
             if (one.tempo, one.pause_us) != (None, None)]  # fmt: skip
     more += [("phrases", tuple(said))] if said else []
     more += [("limits", astuple(version.limits))] if version.limits is not None else []
+    near = cuts_near(segment, cuts_of(project))
+    more += [("cuts", near)] if near != (None, None) else []
     return fingerprint("placement", take.id, take.clip, speech, slot, pin, version.style, version.preference, *more)
 
 
@@ -151,14 +159,14 @@ def fresh_take(project: Project, version: Version, segment: Segment) -> Take | N
     return take
 
 
-def placement_is_stale(version: Version, segment: Segment) -> bool:
-    """The placement does not belong to the chosen take, slot, pin or limits any more."""
+def placement_is_stale(project: Project, version: Version, segment: Segment) -> bool:
+    """The placement does not belong to the chosen take, slot, pin, limits or cuts any more."""
     line = version.lines.get(segment.id)
     placement = version.placements.get(segment.id)
     take = chosen_take(version, line) if line else None
     if line is None or placement is None or take is None:
         return True
-    return placement.made_from != placement_fingerprint(version, segment, line, take)
+    return placement.made_from != placement_fingerprint(project, version, segment, line, take)
 
 
 def failure_of(project: Project, version: Version, segment: Segment) -> Failure | None:

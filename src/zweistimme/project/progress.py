@@ -169,7 +169,7 @@ def _marks(project: Project, version: Version, segment: Segment, line: Line | No
         marks |= Mark.TO_TRANSLATE
     if line is not None and take is not None and not take_is_stale(project, version, segment, line, take):
         marks |= Mark.TAKE_FRESH
-        if not placement_is_stale(version, segment):
+        if not placement_is_stale(project, version, segment):
             marks |= Mark.SETTLED
     elif worded and cast_voice_of(version, segment):
         marks |= Mark.TO_VOICE

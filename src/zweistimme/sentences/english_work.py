@@ -105,6 +105,7 @@ WORK: Final[Mapping[str, str]] = {
         "The {version} mix measures {loudness_lufs:.1f} LUFS: {wanted_lufs:.0f} cannot be reached with a true"
         " peak of {peak_dbtp:.0f} dBTP."
     ),
+    "cuts-unknown": "The cuts of the picture are not known yet. Once they are, fit the lines near them again.",
     "no-cuts": "Cuts of the picture are not known, and lines run over them: {why}",
     "range-too-wide": (
         "The {version} mix for {preset} has a loudness range of {range_lu:.1f} LU; at most {most_lu:.0f} are wanted: "

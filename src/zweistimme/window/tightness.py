@@ -101,7 +101,7 @@ def _strain(project: Project, version: Version, segment: Segment, line: Line) ->
     """As its take was placed, or, until there is one that says it, as long as its wording is expected to take."""
     placement = version.placements.get(segment.id)
     said = fresh_take(project, version, segment) is not None
-    if placement is not None and said and not placement_is_stale(version, segment):
+    if placement is not None and said and not placement_is_stale(project, version, segment):
         return strain_of(placement)
     limits = limits_of(version)
     share = measured_length(project, version, segment, line.text).share

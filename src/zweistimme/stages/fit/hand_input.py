@@ -9,6 +9,7 @@ from typing import Final
 import numpy as np
 
 from zweistimme.project.hand_fit import AS_PLANNED, FitAs
+from zweistimme.project.shots import cuts_near
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.fit.plan_input import PlanInput
 from zweistimme.stages.fit.taken import TakenLine
@@ -16,7 +17,6 @@ from zweistimme.stages.fit.taken import TakenLine
 _OVER_AFTER_S: Final = 0.7
 _OVER_BEFORE_S: Final = 0.2
 _MOST_OF_LINE: Final = 0.4
-_AT_EDGE_S: Final = 0.12
 
 
 def by_hand(given: PlanInput, lines: Sequence[TakenLine], held: Collection[int]) -> PlanInput:
@@ -46,15 +46,13 @@ def by_hand(given: PlanInput, lines: Sequence[TakenLine], held: Collection[int])
     return replace(given, **arrays)
 
 
-def within_shots(given: PlanInput, cuts_us: Sequence[int] | None) -> PlanInput:
-    """The input with the cuts of the picture between which each line lies. A cut that the original itself crosses binds
-    nobody, nor does one that lies within three pictures of its edge."""
+def within_shots(given: PlanInput, lines: Sequence[TakenLine], cuts_us: Sequence[int] | None) -> PlanInput:
+    """The input with the cuts of the picture between which each of *lines* lies."""
     if not cuts_us:
         return given
-    cuts = np.array(sorted(cuts_us)) / SECOND_US
-    after, before = np.append(cuts, np.inf), np.concatenate(([-np.inf], cuts))
+    near = [cuts_near(item.segment, cuts_us) for item in lines]
     return replace(
         given,
-        cut_after=after[np.searchsorted(cuts, given.end - _AT_EDGE_S)],
-        cut_before=before[np.searchsorted(cuts, given.start + _AT_EDGE_S, side="right")],
+        cut_before=np.array([-np.inf if before is None else before / SECOND_US for before, _ in near]),
+        cut_after=np.array([np.inf if after is None else after / SECOND_US for _, after in near]),
     )

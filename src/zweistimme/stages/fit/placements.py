@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from types import MappingProxyType
 from typing import Final
 
@@ -12,12 +11,12 @@ import numpy as np
 from zweistimme.project.access import find_version
 from zweistimme.project.edits import set_placements
 from zweistimme.project.errors import EngineError
-from zweistimme.project.facts import chosen_take, placement_fingerprint, spoken_segments
+from zweistimme.project.facts import chosen_take, cuts_of, placement_fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.held_words import waiting_words
 from zweistimme.project.model import Pin, PlacedPhrase, Placement, Project, Segment, Version
 from zweistimme.project.times import SECOND_US, seconds_to_us
-from zweistimme.stages.cuts import find_cuts
+from zweistimme.stages.cuts import cuts_wanted
 from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.hand_input import by_hand, within_shots
 from zweistimme.stages.fit.limits import limits_of
@@ -46,13 +45,11 @@ def taken_lines(project: Project, tag: str, segments: Sequence[Segment] | None =
 def fit(work: Work, tag: str) -> None:
     """Plan the whole version and keep the placements."""
     project = work.project
-    cuts = find_cuts(replace(work, report=work.part(0.0, 0.1)))
-    if project.programme is not None:
-        project = replace(project, programme=replace(project.programme, cuts_us=cuts))
     lines = taken_lines(project, tag)
     if not lines:
         raise EngineError("{tag} has no takes to fit yet. Voice the lines or import takes first.", tag=tag)
-    work.report(0.1)
+    if cuts_wanted(project.programme):
+        work.say(Finding("cuts-unknown"))
     placements = planned(project, tag, lines)
     work.report(0.9)
     work.deliver(f"Fit {tag}", lambda now: set_placements(now, tag, placements))
@@ -92,7 +89,7 @@ def planned(
             why = (*why, Finding("phrase-by-phrase", {"phrases": len(phrases)}))
         waiting = waiting_words(lines[k].line, lines[k].take)
         why = (*why, *(Finding("waits-for-its-word", {"word": word}) for word in waiting))
-        found[k] = _placement(version, lines[k], plan, k, why, phrases)
+        found[k] = _placement(project, version, lines[k], plan, k, why, phrases)
     return [found[k] for k, item in enumerate(lines) if item.segment.id not in held]
 
 
@@ -114,7 +111,7 @@ def plan_input(project: Project, lines: Sequence[TakenLine], held: Mapping[str, 
         pinned_length=np.array([pin.length_us / SECOND_US if pin and pin.length_us else np.nan for pin in pins]),
         programme_end=end / SECOND_US,
     )
-    whole = within_shots(whole, project.programme.cuts_us if project.programme else None)
+    whole = within_shots(whole, lines, cuts_of(project))
     return by_hand(whole, lines, {k for k, item in enumerate(lines) if item.segment.id in held})
 
 
@@ -123,8 +120,9 @@ def _held(placement: Placement | None) -> Pin | None:
 
 
 def _placement(
-    version: Version, item: TakenLine, plan: Plan, k: int, why: tuple[Finding, ...], phrases: tuple[PlacedPhrase, ...]
-) -> Placement:
+    project: Project, version: Version, item: TakenLine, plan: Plan, k: int, why: tuple[Finding, ...],
+    phrases: tuple[PlacedPhrase, ...],
+) -> Placement:  # fmt: skip
     start, length = seconds_to_us(float(plan.start[k])), seconds_to_us(float(plan.length[k]))
     if phrases:
         start = phrases[0].start_us
@@ -139,7 +137,7 @@ def _placement(
         length_us=length,
         tempo=round(float(plan.tempo[k]), 4),
         why=why,
-        made_from=placement_fingerprint(version, item.segment, item.line, item.take),
+        made_from=placement_fingerprint(project, version, item.segment, item.line, item.take),
         pauses_cut_us=seconds_to_us(float(plan.pause_cut[k])),
         overflow_us=seconds_to_us(float(plan.overflow[k])),
         clash_us=seconds_to_us(float(plan.clash[k])),

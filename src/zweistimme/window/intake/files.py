@@ -16,6 +16,7 @@ from zweistimme.window.intake.programme import ProgrammeDialog
 
 BRING_IN = msg_act("Bring in")
 READ_AGAIN = msg_act("Read the sound again")
+FIND_CUTS = msg_act("Find the cuts of the picture")
 
 
 class ProgrammeFiles:
@@ -23,10 +24,13 @@ class ProgrammeFiles:
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         self._desk, self._parent = desk, parent
+        self._looked_through = ""
+        """The sound whose picture is looked through for cuts, or was until somebody stopped it."""
         self._soon = QTimer(parent)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._go_on)
         self._soon.start(0)
+        desk.jobs.ended.connect(lambda _run: self._find_cuts())
 
     def bring_in(self, intake: Intake) -> None:
         """Bring in the programme, again or for the first time."""
@@ -77,5 +81,25 @@ class ProgrammeFiles:
         intake = unfinished(self._desk.document.cache, programme)
         if intake is not None:
             self.bring_in(intake)
-        elif gone(self._desk.document.cache, programme):
+            return
+        if gone(self._desk.document.cache, programme):
             self._desk.jobs.read(READ_AGAIN, read_again)
+        self._find_cuts()
+
+    def _find_cuts(self) -> None:
+        """Look through a picture that nobody has looked through, beside whatever else is done. Whatever ends, the
+        programme may be another; but what somebody stopped stays so until it is opened again."""
+        from zweistimme.media.probe import is_quick
+        from zweistimme.stages.cuts import cuts_wanted, find_cuts
+        from zweistimme.stages.work import within_reach
+
+        programme = self._desk.project.programme
+        if programme is None or not cuts_wanted(programme):
+            self._looked_through = ""
+            return
+        checksum = programme.sound.checksum
+        if checksum == self._looked_through or is_quick(checksum) or self._desk.jobs.busy:
+            return
+        if within_reach(self._desk.document.cache, programme.sound):
+            self._looked_through = checksum
+            self._desk.jobs.read(FIND_CUTS, find_cuts, quiet=True)
