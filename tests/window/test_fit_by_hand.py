@@ -277,7 +277,7 @@ def test_a_line_is_heard_in_several_fits_blind_if_wanted(window: MainWindow, qtb
 def test_cuts_of_the_picture_stand_on_the_score(window: MainWindow) -> None:
     view = view_of(window)
     before = view.page.score.grab().toImage()
-    view.desk.apply("Cuts", lambda p: set_cuts(p, (2_000_000, 6_000_000)))
+    view.desk.apply("Cuts", lambda p: set_cuts(p, p.programme.sound, (2_000_000, 6_000_000)))
     assert view.page.score.grab().toImage() != before
 
 

@@ -40,7 +40,7 @@ def sentence_of(finding: Finding) -> str:
     of a newer Zweistimme is shown as it is, with its figures.
 
     >>> sentence_of(Finding("lines-too-long", {"lines": 1, "version": "de-DE"}))
-    'In de-DE 1 line is too long whatever is done; see fit --json or the Score.'
+    'In de-DE 1 line is too long whatever is done; the Fit page, or the command remedies, says what would help.'
     >>> sentence_of(Finding("comma-kept", {}, "line 3"))
     'line 3: its words have a comma and no quotation marks; all of them are kept.'
     """

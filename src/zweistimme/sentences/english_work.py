@@ -86,7 +86,7 @@ WORK: Final[Mapping[str, str]] = {
     "manner-beyond-voice": (
         "The voice {voice} goes not so far in {control}; it is spoken as near to what is wanted as it can."
     ),
-    "without-voice": "No voice of {engine} speaks {language}, so {names} stay without one. Import takes for them.",
+    "without-voice": "No voice of {engine} speaks {language}. Without one: {names}. Import takes for them.",
     "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
     "no-video": "There will be no video: {why} Everything else is handed over.",
     "captions-too-fast": (
@@ -94,11 +94,12 @@ WORK: Final[Mapping[str, str]] = {
         "{places}{more}: there is more speech than time to read it."
     ),
     "lines-too-long": (
-        "In {version} {lines:line is|lines are} too long whatever is done; see fit --json or the Score."
+        "In {version} {lines:line is|lines are} too long whatever is done; the Fit page, or the command "
+        "remedies, says what would help."
     ),
     "lines-clash": (
-        "In {version} {lines:line is|lines are} heard at once with another, since pins stand in the way; see "
-        "fit --json or the Score."
+        "In {version} {lines:line is|lines are} heard at once with another, since pins stand in the way; the "
+        "Fit page, or the command remedies, says what would help."
     ),
     "takes-silent": "In {version} {takes:take is|takes are} silent; record or make them again.",
     "loudness-not-reached": (

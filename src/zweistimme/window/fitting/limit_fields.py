@@ -15,7 +15,7 @@ from zweistimme.window.theme import SMALL_PT, font, px
 
 @dataclass(frozen=True, slots=True)
 class _Row:
-    """A limit: its field, words, unit, and the largest value of each of its numbers."""
+    """A limit: its field, words, unit, the largest value of each of its numbers, and what these are for."""
 
     name: str
     title: str
@@ -23,21 +23,51 @@ class _Row:
     unit: str
     most: float
     step: float
+    heads: tuple[str, ...] = ()
 
 
+_SEEN: Final = (msg("on screen"), msg("off screen"))
+_ENDS: Final = (msg("slowest"), msg("fastest"))
+_TEMPOS: Final = (msg("comfortable"), msg("soft"), msg("hard"))
 _ROWS: Final = (
     _Row(
-        "start_tolerance", msg("Start off by"), msg("So much a start may be off without anybody minding"), " s", 5, 0.02
+        "start_tolerance",
+        msg("Start off by"),
+        msg("So much a start may be off without anybody minding"),
+        " s",
+        5,
+        0.02,
+        _SEEN,
     ),
-    _Row("end_tolerance", msg("End off by"), msg("So much an end may be off without anybody minding"), " s", 5, 0.05),
-    _Row("lag_cap", msg("Start off at most"), msg("No start is further off than this"), " s", 10, 0.1),
-    _Row("near_price", msg("Near start costs"), msg("What a second within that costs at a start"), "", MOST_PRICE, 0.1),
-    _Row("start_price", msg("Start costs"), msg("What a second beyond that costs at a start"), "", MOST_PRICE, 1),
-    _Row("end_price", msg("End costs"), msg("What a second beyond that costs at an end"), "", MOST_PRICE, 0.5),
-    _Row("comfort", msg("Comfortable tempo"), msg("Tempos that nobody notices: slowest, fastest"), "", 3, 0.01),
-    _Row("soft", msg("Soft tempo"), msg("Tempos that are heard and pass"), "", 3, 0.01),
-    _Row("hard", msg("Hard tempo"), msg("No line is spoken slower or faster by the plan"), "", 3, 0.01),
-    _Row("tempo_price", msg("Tempo costs"), msg("What tempo costs within each of the three"), "", MOST_PRICE, 1),
+    _Row(
+        "end_tolerance",
+        msg("End off by"),
+        msg("So much an end may be off without anybody minding"),
+        " s",
+        5,
+        0.05,
+        _SEEN,
+    ),
+    _Row("lag_cap", msg("Start off at most"), msg("No start is further off than this"), " s", 10, 0.1, _SEEN),
+    _Row(
+        "near_price",
+        msg("Near start costs"),
+        msg("What a second within that costs at a start"),
+        "",
+        MOST_PRICE,
+        0.1,
+        _SEEN,
+    ),
+    _Row(
+        "start_price", msg("Start costs"), msg("What a second beyond that costs at a start"), "", MOST_PRICE, 1, _SEEN
+    ),
+    _Row("end_price", msg("End costs"), msg("What a second beyond that costs at an end"), "", MOST_PRICE, 0.5, _SEEN),
+    _Row("comfort", msg("Comfortable tempo"), msg("Tempos that nobody notices: slowest, fastest"), "", 3, 0.01, _ENDS),
+    _Row("soft", msg("Soft tempo"), msg("Tempos that are heard and pass"), "", 3, 0.01, _ENDS),
+    _Row("hard", msg("Hard tempo"), msg("No line is spoken slower or faster by the plan"), "", 3, 0.01, _ENDS),
+    _Row(
+        "tempo_price", msg("Tempo costs"), msg("What tempo costs within each of the three"), "", MOST_PRICE, 1, _TEMPOS
+    ),
     _Row("least_gap", msg("Least gap"), msg("So far apart two takes are at least"), " s", 2, 0.01),
     _Row("start_shift", msg("Starts later by"), msg("So much after the original a line starts"), " s", 5, 0.05),
     _Row("end_shift", msg("Ends earlier by"), msg("So much before the original's end a line ends"), " s", 5, 0.05),
@@ -46,7 +76,7 @@ _LEAST_TEMPO: Final = 0.3
 
 
 class LimitFields(QWidget):
-    """Two numbers are for lines on screen and off it, or for slow and fast."""
+    """What the numbers of a row are for stands over them, wherever it is something else than in the row above."""
 
     changed = pyqtSignal()
 
@@ -57,18 +87,22 @@ class LimitFields(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(px(2))
-        for row, one in enumerate(_ROWS):
+        heads: tuple[str, ...] = ()
+        for one in _ROWS:
+            if one.heads != heads:
+                heads, row = one.heads, grid.rowCount()
+                for place, words in enumerate(heads or ("",)):
+                    grid.addWidget(_head(tr(words) if words else " "), row, 1 + place)
+            row = grid.rowCount()
             label = QLabel(tr(one.title))
             label.setFont(font(SMALL_PT + 0.5))
             label.setToolTip(tr(one.about))
             grid.addWidget(label, row, 0)
-            value = getattr(self._limits, one.name)
-            count = len(value) if isinstance(value, tuple) else 1
-            self.boxes[one.name] = [self._box(one, place) for place in range(count)]
+            self.boxes[one.name] = [self._box(one, words) for words in one.heads or ("",)]
             for place, box in enumerate(self.boxes[one.name]):
                 grid.addWidget(box, row, 1 + place)
 
-    def _box(self, row: _Row, place: int) -> QDoubleSpinBox:
+    def _box(self, row: _Row, head: str) -> QDoubleSpinBox:
         box = QDoubleSpinBox()
         is_tempo = row.name in ("comfort", "soft", "hard")
         box.setRange(_LEAST_TEMPO if is_tempo else 0.0, row.most)
@@ -79,7 +113,7 @@ class LimitFields(QWidget):
         box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         box.setMinimumWidth(px(58))
         box.setToolTip(tr(row.about))
-        box.setAccessibleName(f"{tr(row.title)} {place + 1}")
+        box.setAccessibleName(f"{tr(row.title)}, {tr(head)}" if head else tr(row.title))
         box.valueChanged.connect(lambda _value: self.changed.emit())
         return box
 
@@ -105,3 +139,10 @@ class LimitFields(QWidget):
             )
             said[name] = now if isinstance(value, tuple) else now[0]
         return replace(self._limits, **said)
+
+
+def _head(words: str) -> QLabel:
+    label = QLabel(words)
+    label.setFont(font(SMALL_PT))
+    label.setProperty("faded", True)
+    return label
