@@ -63,6 +63,7 @@ def test_presets_are_made_and_written(demo_folder: Path, tmp_path: Path) -> None
     assert "no preset house" in refused("mix", project, "--preset", "house", code=2)
     assert "no preset house" in refused("presets", project, "--use", "house")
     assert "Name it with --put" in refused("presets", project, "--loudness", "-20", code=2)
+    assert "Name them with --use" in refused("presets", project, "--to", "de-DE", code=2)
     assert "no stretch of a programme" in refused("mix", project, "--from", "90", "--until", "80", code=2)
 
 

@@ -67,6 +67,8 @@ def presets(
     said |= {} if most_range is None else {"most_range_lu": most_range or None}
     if said and not put:
         raise CommandError("Which preset is to be so? Name it with --put.")
+    if to and not use:
+        raise CommandError("In which presets are these versions handed over? Name them with --use.")
     if put or remove or use:
         with opened_project(project) as document:
             if put:
