@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -143,6 +144,94 @@ def test_a_word_is_held_and_let_go_in_the_close_up(window: MainWindow) -> None:
     drag_word(view, 4, 40.0)
     desk.select(desk.project.segments[5].id)
     assert desk.shown_version is desk.version, "another line is selected: what was held stays"
+
+
+def test_a_word_goes_to_the_marker_and_to_cuts_that_are_near(window: MainWindow) -> None:
+    view = view_of(window)
+    desk = view.desk
+    desk.select(desk.project.segments[4].id)
+    placed = desk.placed()
+    assert placed is not None
+    closeup, was = view.page.closeup, placed_words(*placed)[4].start_us
+    closeup.grab()
+    wanted = round(closeup.time_at(closeup.x_of(was) + 43))
+    drag_word(view, 4, 40.0)
+    assert closeup._hand._held is not None
+    assert abs(closeup._hand._held[1] - wanted) > 1_000
+    closeup._hand.drop()
+    closeup.show_playhead(wanted)
+    drag_word(view, 4, 40.0)
+    assert closeup._hand._held == (4, wanted), "the marker"
+    closeup._hand.drop()
+    closeup.show_playhead(0)
+    desk.apply("Cuts", lambda p: set_cuts(p, p.programme.sound, (1_000, wanted)))
+    drag_word(view, 4, 40.0)
+    assert closeup._hand._held == (4, wanted), "a cut of the picture"
+    closeup.mouseReleaseEvent(mouse(QEvent.Type.MouseButtonRelease, 0, 0))
+
+
+def test_a_word_is_held_at_the_marker_by_key_and_let_go(window: MainWindow, press: Callable[..., None]) -> None:
+    view = view_of(window)
+    desk, keys = view.desk, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    desk.select(desk.project.segments[4].id)
+    placed = desk.placed()
+    assert placed is not None
+    said = notices_of(desk)
+    at = placed_words(*placed)[4].start_us + 60_000
+    view.playback.player.seek(at)
+    press(Qt.Key.Key_P, keys)
+    line, now = desk.line(), desk.placed()
+    assert line is not None
+    assert now is not None
+    assert [(pin.word, pin.start_us) for pin in line.word_pins] == [(4, at)]
+    assert placed_words(*now)[4].start_us == pytest.approx(at, abs=2_000)
+    assert any("is held at" in one for one in said)
+    press(Qt.Key.Key_P, keys)
+    line = desk.line()
+    assert line is not None
+    assert line.word_pins == ()
+    view.playback.player.seek(at + 40_000_000)
+    press(Qt.Key.Key_P, keys)
+    assert any("far from this line" in one for one in said)
+
+
+def test_in_the_close_up_other_places_are_shown_and_taken(window: MainWindow) -> None:
+    view = view_of(window)
+    desk, closeup = view.desk, view.page.closeup
+    key = desk.project.segments[4].id
+    desk.select(key)
+    closeup.grab()
+    start_us = desk.project.versions[desk.tag].placements[key].start_us
+    y = rows_of(closeup.height()).lower + 12
+
+    def drag(by: float, back: float | None = None) -> None:
+        placed = desk.placed()
+        assert placed is not None
+        x = closeup.x_of(placed[0].start_us + placed[0].length_us * 0.53)
+        closeup.mousePressEvent(mouse(QEvent.Type.MouseButtonPress, x, y))
+        for pixels in (by / 2, by) if back is None else (by / 2, by, back):
+            closeup.mouseMoveEvent(mouse(QEvent.Type.MouseMove, x + pixels, y))
+
+    drag(30, back=2)
+    ghosts = closeup._hand.ghosts()
+    assert "as planned" in [one.name for one in ghosts]
+    assert [one.name for one in ghosts if one.near] == ["as planned"]
+    assert not closeup.ways.isVisible()
+    closeup.grab()
+    closeup.mouseReleaseEvent(mouse(QEvent.Type.MouseButtonRelease, 0, 0))
+    assert closeup.ways.isVisible()
+    line = desk.line()
+    assert line is not None
+    assert line.pin is None, "let go where the plan has it, it is the plan's"
+    closeup.grab()
+    wanted_us = start_us + closeup.time_at(60) - closeup.time_at(0)
+    drag(60)
+    closeup.mouseReleaseEvent(mouse(QEvent.Type.MouseButtonRelease, 0, 0))
+    line = desk.line()
+    assert line is not None
+    assert line.pin is not None
+    assert line.pin.start_us == pytest.approx(wanted_us, abs=2_000), "where the pointer took it, no further"
+    assert line.pin.length_us is None
 
 
 def test_all_pins_of_what_is_chosen_are_freed_by_key(window: MainWindow) -> None:

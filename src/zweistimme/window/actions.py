@@ -202,6 +202,7 @@ ACTIONS: Final = (
     ActionSpec("note", "Write a note about the line", "Ctrl+M", "Writing"),
     ActionSpec("free_pins", "Free all pins of the chosen lines", "Shift+P", "Writing"),
     ActionSpec("pin", "Pin the take where it stands, or unpin it", "P", "Writing"),
+    ActionSpec("hold_word", "Hold the nearest word of the take at the marker, or let it go", "Ctrl+Shift+P", "Writing"),
     ActionSpec("take_earlier", "Pin the take earlier", "Ctrl+Up", "Writing"),
     ActionSpec("take_later", "Pin the take later", "Ctrl+Down", "Writing"),
     ActionSpec("take_shorter", "Pin the take, shorter", "Ctrl+Shift+Up", "Writing"),

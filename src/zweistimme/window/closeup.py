@@ -9,15 +9,14 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from zweistimme.messages import msg, tr
+from zweistimme.messages import tr
+from zweistimme.project.facts import cuts_of
 from zweistimme.project.model import Placement, Segment, Take, Word
 from zweistimme.project.placed_time import placed_us
-from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.project.words import DOUBTFUL, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.closeup_dub import (
     paint_edges,
-    paint_pins,
     paint_tempo,
     placed_pauses,
     placed_words,
@@ -25,6 +24,8 @@ from zweistimme.window.closeup_dub import (
     take_times,
 )
 from zweistimme.window.closeup_hand import Bar, Hand, Rows, bars_of, rows_of, word_edges
+from zweistimme.window.closeup_marks import paint_cuts, paint_ghosts, paint_pins
+from zweistimme.window.closeup_title import title_of
 from zweistimme.window.panel.heard_words import paint_fault
 from zweistimme.window.peaks import PeakStore
 from zweistimme.window.pitchline import PitchLine
@@ -54,7 +55,7 @@ class CloseUp(QWidget):
         self._take_words: tuple[Word, ...] = ()
         self.sounding = ""
         """The word of the take that a menu was asked for."""
-        self._hand = Hand(self, desk, self.x_of, self.time_at)
+        self._hand = Hand(self, desk, self.x_of, self.time_at, lambda: self._playhead_us)
         self.setMinimumHeight(px(126))
         self.setMouseTracking(True)
         self.setLayoutDirection(Qt.LayoutDirection.LeftToRight)  # as sound and the Score are read everywhere
@@ -65,6 +66,7 @@ class CloseUp(QWidget):
         for signal in (peaks.arrived, desk.word_changed, desk.heard_changed, desk.previewed):
             signal.connect(lambda *_: self.update())
         self.ways = WaysBar(desk, self)
+        desk.previewed.connect(lambda *_: self.ways.setVisible(not self._hand.ghosts()))  # their names stand there
         self.pitch = PitchLine(desk, self)
         self.pitch.arrived.connect(self.update)
 
@@ -148,37 +150,19 @@ class CloseUp(QWidget):
             )
         else:
             self._paint_dub(painter, *placed, bars["dub"], rows)
+            paint_ghosts(painter, self._hand.ghosts(), self.x_of, rows.lower, rows.wave)
+        foot = rows.lower + rows.wave
+        paint_cuts(painter, cuts_of(self._desk.project), self._window, self.x_of, rows.top - 1, foot)
 
     def _paint_title(self, painter: QPainter, segment: Segment) -> None:
         painter.setFont(font(SMALL_PT, bold=True))
         painter.setPen(colour("ink"))
         painter.drawText(QPointF(14, px(15)), tr("Close-up"))
         shift = painter.fontMetrics().horizontalAdvance(tr("Close-up")) + 24
-        parts = [tr("line {number}", number=(self._desk.place(segment.id) or 0) + 1)]
-        parts.append(tr("segment {length_s:.2f} s", length_s=(segment.end_us - segment.start_us) / SECOND_US))
-        placed = self._desk.placed()
-        if placed:
-            placement, take = placed
-            speech = samples_to_us(take.speech_end_samples - take.speech_start_samples) / SECOND_US
-            trimmed = samples_to_us(take.length_samples) / SECOND_US - speech
-            parts.append(tr("take {speech:.2f} s ({trimmed:.2f} s of silence trimmed)", speech=speech, trimmed=trimmed))
-            parts.append(
-                tr(
-                    "after fit {length_s:.2f} s at ×{tempo:.2f}",
-                    length_s=placement.length_us / SECOND_US,
-                    tempo=placement.tempo,
-                )
-            )
-            if abs(placement.pauses_cut_us) > 10_000:
-                words = (
-                    msg("pauses shortened {by_s:.2f} s")
-                    if placement.pauses_cut_us > 0
-                    else msg("pauses lengthened {by_s:.2f} s")
-                )
-                parts.append(tr(words, by_s=abs(placement.pauses_cut_us) / SECOND_US))
+        number = (self._desk.place(segment.id) or 0) + 1
         painter.setFont(font(SMALL_PT))
         painter.setPen(colour("faded"))
-        painter.drawText(QPointF(shift, px(15)), " · ".join(parts))
+        painter.drawText(QPointF(shift, px(15)), title_of(number, segment, self._desk.placed()))
 
     def _frame(self, painter: QPainter, bar: Bar, top: int, wave: int, role: str) -> QRectF:
         box = QRectF(self.x_of(bar.start_us), top, self.x_of(bar.end_us) - self.x_of(bar.start_us), wave)

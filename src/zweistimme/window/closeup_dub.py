@@ -11,8 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from zweistimme.project.held_words import pins_in
-from zweistimme.project.model import Line, Placement, Take, Word
+from zweistimme.project.model import Placement, Take, Word
 from zweistimme.project.placed_time import edges_of, first_word, placed_us
 from zweistimme.project.times import samples_to_us
 from zweistimme.sound.arrays import Floats
@@ -99,21 +98,3 @@ def paint_edges(
         painter.fillRect(QRectF(left, top, max(1.0, right - left), wave), colour("sheet"))
         for x in (left, right):
             painter.fillRect(QRectF(x - 0.75, top, 1.5, wave), QColor(colour("dub", 160)))
-
-
-def paint_pins(
-    painter: QPainter, line: Line | None, placed: tuple[Placement, Take], x_of: Callable[[float], float], top: int,
-    wave: int,
-) -> None:  # fmt: skip
-    """A pin over each word that is held, and over the line's start where that is."""
-    if line is None:
-        return
-    words = placed_words(*placed)
-    held = [words[pin.word].start_us for pin in pins_in(line, placed[1])]
-    held += [line.pin.start_us] if line.pin is not None else []
-    for at_us in held:
-        x = x_of(at_us)
-        painter.setPen(QPen(colour("chosen_edge"), 1.6))
-        painter.drawLine(QPointF(x, top - px(4)), QPointF(x, top + wave))
-        painter.setBrush(colour("chosen_edge"))
-        painter.drawEllipse(QPointF(x, top - px(5)), px(3), px(3))

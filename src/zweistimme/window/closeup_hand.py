@@ -4,28 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import partial
 from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QWidget
 
 from zweistimme.messages import msg_act, tr
-from zweistimme.project.fit_edits import pin_word
 from zweistimme.project.held_words import pins_in
-from zweistimme.project.model import Pin, Project, Word
+from zweistimme.project.model import Pin, Word
 from zweistimme.project.times import clock
 from zweistimme.project.transcript import move_word_edge, retime_segment
 from zweistimme.project.words import LEAST_WORD_US, SHORTEST_SEGMENT_US, spoken_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.closeup_dub import Stretch, placed_words, stretches_of
+from zweistimme.window.held_word import Edit, holding, moment_near
 from zweistimme.window.hold import Hold
 from zweistimme.window.theme import px
 
 if TYPE_CHECKING:
-    from zweistimme.window.trial_fit import TrialFit
+    from zweistimme.window.trial_fit import Ghost, TrialFit
 
-Edit = Callable[[Project], Project]
 _REACH: Final = 6
 _WORD_REACH: Final = 4
 
@@ -86,12 +84,16 @@ class Hand:
     """What is held, and where it would come to lie."""
 
     def __init__(
-        self, view: QWidget, desk: Desk, x_of: Callable[[float], float], time_at: Callable[[float], float]
-    ) -> None:
+        self, view: QWidget, desk: Desk, x_of: Callable[[float], float], time_at: Callable[[float], float],
+        marker_us: Callable[[], float],
+    ) -> None:  # fmt: skip
         """On *view* a time lies at ``x_of(time_us)``; ``time_at`` is the other way round."""
         self._view, self._desk, self._x_of, self._time_at = view, desk, x_of, time_at
+        self._marker_us = marker_us
         self._hold = Hold(view, self.drop)
         self._drag: tuple[str, float] | None = None
+        self._taken: dict[str, Bar] = {}
+        """Where both lay before anything moved: what the desk shows while dragging moves along."""
         self._held: tuple[int, int] | None = None
         self._origin_us: int | None = None
         self._trial: TrialFit | None = None
@@ -148,7 +150,12 @@ class Hand:
         number = self._word_of_take(at, rows_of(self._view.height()))
         line, placed, tag, here = self._desk.line(), self._desk.placed(), self._desk.tag, self._desk.segment_id
         if number and line and placed and any(pin.word == number - 1 for pin in pins_in(line, placed[1])):
-            self._desk.apply(msg_act("Let a word go"), _holding(tag, here, number - 1, None))
+            self._desk.apply(msg_act("Let a word go"), holding(tag, here, number - 1, None))
+
+    def ghosts(self) -> list[Ghost]:
+        """Where else the take that is held could stand."""
+        taken = self._drag is not None and self._drag[0] == "take" and bool(self.moved)
+        return self._trial.ghosts() if self._trial is not None and taken else []
 
     @property
     def trying(self) -> bool:
@@ -159,6 +166,7 @@ class Hand:
         """Take hold of what lies here, if anything."""
         if grip := self._grip(at):
             self._drag = (grip, self._time_at(at.x()))
+            self._taken = bars_of(self._desk)
             self._hold.take(at)
 
     def move(self, at: QPointF) -> None:
@@ -178,10 +186,13 @@ class Hand:
             self._hold_word(int(grip.split()[1]), by)
             return
         name = "original" if grip in ("start", "end") else "dub"
-        bar = bars_of(self._desk)[name]
+        bar = self._taken[name]
         start = bar.start_us + (by if grip in ("start", "take") else 0)
         end = bar.end_us + (by if grip != "start" else 0)
         if start >= 0 and end - start >= SHORTEST_SEGMENT_US:
+            if grip == "take":
+                snapped = self._tried().snapped(start, self._reach_us())
+                start, end = snapped, end + snapped - start
             self.moved = {name: Bar(start, end)}
             if name == "dub":
                 self._try(self._edit_of(grip, Bar(start, end)))
@@ -204,17 +215,24 @@ class Hand:
         if self._origin_us is None:
             placed = self._desk.placed()
             self._origin_us = placed_words(*placed)[word].start_us if placed else 0
-        at_us = max(0, self._origin_us + by_us)
+        at_us = moment_near(self._desk, self._marker_us(), max(0, self._origin_us + by_us), self._reach_us())
         self._held = (word, at_us)
-        self._try(_holding(self._desk.tag, self._desk.segment_id, word, at_us))
+        self._try(holding(self._desk.tag, self._desk.segment_id, word, at_us))
         self._view.setToolTip(clock(at_us, 2))
 
-    def _try(self, edit: Edit) -> None:
+    def _reach_us(self) -> float:
+        """So near to a moment that is worth it what is dragged goes there."""
+        return self._time_at(px(_REACH)) - self._time_at(0)
+
+    def _tried(self) -> TrialFit:
         from zweistimme.window.trial_fit import TrialFit
 
         if self._trial is None:
             self._trial = TrialFit(self._desk, self._desk.segment_id)
-        self._trial.show(edit)
+        return self._trial
+
+    def _try(self, edit: Edit) -> None:
+        self._tried().show(edit)
 
     def _edit_of(self, grip: str, bar: Bar) -> Edit:
         """What letting the take, or its end, go here does."""
@@ -222,6 +240,8 @@ class Hand:
 
         tag, segment_id, line = self._desk.tag, self._desk.segment_id, self._desk.line()
         kept = line.pin.length_us if line and line.pin else None
+        if grip == "take" and self._trial is not None:
+            return self._trial.edit(bar.start_us, kept)
         pin = Pin(bar.start_us, bar.end_us - bar.start_us if grip == "length" else kept)
         return lambda project: pin_and_plan(project, tag, segment_id, pin)
 
@@ -238,13 +258,14 @@ class Hand:
     def let_go(self) -> None:
         """What was dragged becomes an edit."""
         drag, moved, edge, held = self._drag, self.moved, self.edge, self._held
+        edit = self._edit_of(drag[0], moved["dub"]) if drag is not None and "dub" in moved else None
         self.drop()
         if edge is not None:
             here = self._desk.segment_id
             self._desk.apply("Move a word's edge", lambda project: move_word_edge(project, here, *edge))
             return
         if held is not None:
-            self._desk.apply(msg_act("Hold a word"), _holding(self._desk.tag, self._desk.segment_id, *held))
+            self._desk.apply(msg_act("Hold a word"), holding(self._desk.tag, self._desk.segment_id, *held))
             return
         if drag is None or not moved:
             return
@@ -254,13 +275,5 @@ class Hand:
             self._desk.apply(
                 "Retime a segment", lambda project: retime_segment(project, segment_id, bar.start_us, bar.end_us)
             )
-        else:
-            self._desk.apply("Pin a take", self._edit_of(drag[0], bar))
-
-
-def _holding(tag: str, segment_id: str, word: int, at_us: int | None) -> Edit:
-    """What holds a word of a line's take to a moment, or lets it go."""
-    from zweistimme.stages.fit import change_and_plan
-
-    change = partial(pin_word, tag=tag, segment_id=segment_id, word=word, start_us=at_us)
-    return lambda project: change_and_plan(project, tag, segment_id, change)
+        elif edit is not None:
+            self._desk.apply("Pin a take", edit)

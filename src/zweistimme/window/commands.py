@@ -129,6 +129,12 @@ def _pin(view: DeskView) -> None:
     desk.apply(label, partial(pin_and_plan, tag=tag, segment_id=desk.segment_id, pin=pin))
 
 
+def _hold_word(view: DeskView) -> None:
+    from zweistimme.window.held_word import hold_at_marker
+
+    hold_at_marker(view.desk, round(view.playback.player.position_us))
+
+
 def _free_pins(view: DeskView) -> None:
     from zweistimme.stages.fit import change_and_plan
 
@@ -255,6 +261,7 @@ _WRITING: Final[dict[str, Callable[[DeskView], object]]] = {
     "note": lambda v: v.page.line.standing.begin_note(),
     "pin": _pin,
     "free_pins": _free_pins,
+    "hold_word": _hold_word,
     "screen": lambda v: v.page.line.flip_screen(),
 }
 _WORKING: Final[dict[str, Callable[[DeskView], object]]] = {

@@ -52,7 +52,7 @@ MENUS: Final = (
         "another_take", "five_takes", "next_take", "score_1", "best_takes", "before_after", "hear_back", "hear_along",
         _LINE,
         "directions", "pronounce", "spread_manner", _LINE, "audition", "sampling", _LINE,
-        "pin", "free_pins", "take_earlier", "take_later", "take_shorter", "take_longer",
+        "pin", "hold_word", "free_pins", "take_earlier", "take_later", "take_shorter", "take_longer",
     )),
     MenuSpec("Li&sten", (
         "play", "loop", "from_word", "play_take", "play_original", "way_1", _LINE,
