@@ -13,7 +13,9 @@ from pytestqt.qtbot import QtBot
 
 from driving import handover_of, notices_of, view_of
 from zweistimme.project.delivery_edits import set_mix
+from zweistimme.project.edits import set_version_style
 from zweistimme.project.mix_settings import Beneath, Place
+from zweistimme.project.model import Style
 from zweistimme.project.sound_delivery import PRESETS, Channels, SoundForm
 from zweistimme.sound.loudness import measure
 from zweistimme.stages.mix.gain import HOUSE
@@ -139,14 +141,16 @@ def test_what_is_heard_is_what_a_preset_hands_over(page: MixPage, window: MainWi
 def test_settings_are_made_for_all_or_for_one(page: MixPage, window: MainWindow) -> None:
     desk, controls = view_of(window).desk, page.controls
     tag, other = desk.tag, next(one for one in desk.project.versions if one != desk.tag)
+    controls.beneath.setCurrentIndex(1)
+    controls.beneath.activated.emit(1)
     controls.boxes["duck_db"].setValue(-12.0)
     assert desk.project.mix.duck_db == -12.0
     controls.own.click()
     controls.boxes["hold_us"].setValue(0.4)
     controls.steps["tone"].click()
+    controls.sides.click()
     controls.beneath.setCurrentIndex(2)
     controls.beneath.activated.emit(2)
-    controls.sides.click()
     own = desk.project.versions[tag].mix
     assert own is not None
     assert (own.giving.hold_us, own.treatment.tone, own.beneath) == (400_000, False, Beneath.ROOM_TONE)
@@ -165,6 +169,27 @@ def test_settings_are_made_for_all_or_for_one(page: MixPage, window: MainWindow)
     page.refresh()
     controls.own.click()
     assert desk.project.versions[tag].mix is None
+
+
+def test_figures_that_change_nothing_are_off(page: MixPage, window: MainWindow) -> None:
+    desk, controls = view_of(window).desk, page.controls
+
+    def on() -> set[str]:
+        page.refresh()
+        return {name for name, box in controls.boxes.items() if box.isEnabled()}
+
+    always = {"loudness_lufs", "true_peak_dbtp", "room_db"}
+    giving = {"look_ahead_us", "attack_us", "hold_us", "release_us"}
+    assert on() == {*always, "bed_db"}, "there is a bed"
+    desk.apply("Mix", lambda p: set_mix(p, replace(p.mix, beneath=Beneath.ORIGINAL)))
+    assert on() == always | giving | {"duck_db"}
+    other = next(one for one in desk.project.versions if one != desk.tag)
+    desk.apply("Style", lambda p: set_version_style(p, other, Style.VOICE_OVER, p.versions[other].preference))
+    assert on() == always | giving | {"duck_db", "voice_over_duck_db"}, "all versions are mixed so"
+    controls.own.click()
+    assert on() == always | giving | {"duck_db"}
+    desk.apply("Mix", lambda p: set_mix(p, replace(p.mix, beneath=Beneath.ROOM_TONE), desk.tag))
+    assert on() == always
 
 
 def test_a_figure_that_is_shown_rounded_is_not_changed_by_passing_through_it(page: MixPage, window: MainWindow) -> None:
@@ -272,7 +297,7 @@ def test_without_a_mix_the_page_says_so(window: MainWindow, qtbot: QtBot) -> Non
     desk.apply("x", lambda p: replace(p, versions={tag: replace(p.versions[tag], placements={})}))
     view.navigation.show_page("Mix")
     page = mix_of_view(view)
-    qtbot.waitUntil(lambda: "not measured" in page._state.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "not been measured" in page._state.text(), timeout=10_000)
     page.view.grab()
 
 

@@ -4,7 +4,7 @@ speaks."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from pathlib import Path
 from typing import Final
 
@@ -169,7 +169,7 @@ def under_curves(
     """
     programme, mix = project.programme, mix_of(project, version)
     over = version.style is Style.VOICE_OVER
-    if programme is None or (programme.bed is not None and mix.beneath is Beneath.AS_THERE and not over):
+    if programme is None or _bed_lies_there(project, version):
         return None, None
     duration = programme.sound.duration_us / SECOND_US
     speech = [(item.start / RATE, (item.start + item.length) / RATE) for item in takes]
@@ -179,6 +179,27 @@ def under_curves(
     if mix.beneath is Beneath.ROOM_TONE:  # only where the original speaks is there anything to take away
         return _curve(said, duration, _GONE_DB, _TONE_GIVING), None
     return _curve(speech + said, duration, mix.duck_db, mix.giving), _sides(speech + said, duration, mix)
+
+
+def _bed_lies_there(project: Project, version: Version) -> bool:
+    """Whether the bed alone lies under a version's dub, as it is."""
+    bed = project.programme.bed if project.programme else None
+    as_there = mix_of(project, version).beneath is Beneath.AS_THERE
+    return bed is not None and as_there and version.style is not Style.VOICE_OVER
+
+
+def figures_in_use(project: Project, version: Version) -> frozenset[str]:
+    """The figures of what lies under the dub, by their names in the settings, that change anything in a version; with
+    ``sides_db``."""
+    programme = project.programme
+    if programme is None:
+        return frozenset()
+    alone = _bed_lies_there(project, version)
+    used = {"bed_db"} if alone or (programme.bed is not None and is_bed_the_rest(programme)) else set()
+    if not alone and not wants_tone(project, version):
+        used |= {"voice_over_duck_db" if version.style is Style.VOICE_OVER else "duck_db", "sides_db"}
+        used |= {one.name for one in fields(Giving)}
+    return frozenset(used)
 
 
 def _sides(speech: Sequence[tuple[float, float]], duration: float, mix: MixSettings) -> Floats | None:

@@ -241,7 +241,7 @@ class MixPage(Page):
 def _state(name: str, columns: MixColumns, picture: MixPicture | None, preset: str) -> str:
     """The mix in a sentence or two."""
     if picture is None:
-        return tr("How loud {version} is was not measured yet.", version=name)
+        return tr("The loudness of {version} has not been measured yet.", version=name)
     found = picture.loudness(preset, columns.preset)
     if not isfinite(found.integrated_lufs):
         return tr("Nothing is heard in {version}.", version=name)

@@ -24,9 +24,11 @@ from zweistimme.messages import msg, msg_act, tr
 from zweistimme.project.delivery_edits import mix_as_project, set_mix
 from zweistimme.project.facts import mix_of
 from zweistimme.project.mix_settings import Beneath, MixSettings
+from zweistimme.project.model import Version
 from zweistimme.project.times import SECOND_US
 from zweistimme.stages.composed_bed import compose_bed, section_of
 from zweistimme.stages.engine_choice import engine_for
+from zweistimme.stages.mix.beneath import figures_in_use
 from zweistimme.window.bridge import Desk
 from zweistimme.window.choices import fill
 from zweistimme.window.theme import SMALL_PT, font, px
@@ -175,10 +177,20 @@ class MixControls(QWidget):
             self._show(figure.name, getattr(mix.giving if figure.giving else mix, figure.name) / figure.scale)
         sides = mix.giving.sides_db
         self.sides.setChecked(sides is not None)
-        self.boxes["sides_db"].setEnabled(sides is not None)
+        used = self._in_use(version)
+        for figure in _UNDER:
+            self.boxes[figure.name].setEnabled(figure.name in used)
+        self.sides.setEnabled("sides_db" in used)
+        self.boxes["sides_db"].setEnabled(sides is not None and "sides_db" in used)
         self._show("sides_db", mix.duck_db if sides is None else sides)
         for name, step in self.steps.items():
             step.setChecked(getattr(mix.treatment, name))
+
+    def _in_use(self, version: Version) -> frozenset[str]:
+        """The figures that change anything in the versions that are set here."""
+        project = self._desk.project
+        alike = [one for one in project.versions.values() if one.mix is None] if version.mix is None else [version]
+        return frozenset().union(*(figures_in_use(project, one) for one in alike))
 
     def _show(self, name: str, value: float) -> None:
         box = self.boxes[name]
