@@ -8,11 +8,14 @@ import pytest
 
 from helpers import project_with
 from zweistimme.project.edits import choose_take
-from zweistimme.project.facts import placement_fingerprint
+from zweistimme.project.facts import placement_fingerprint, take_fingerprint
 from zweistimme.project.fit_edits import pin_word, set_hand, set_phrase
 from zweistimme.project.hand_fit import HandFit, PhraseHand, WordPin
 from zweistimme.project.held_words import phrase_hands_in, pins_in, said_at, waiting_words
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import Line, Project, Take, Word
+from zweistimme.project.reshape import merge_segments, split_segment
+from zweistimme.project.words import spread
 from zweistimme.project.writing import words_in
 
 TAG = "de-DE"
@@ -124,3 +127,39 @@ def test_a_hand_says_one_thing_and_leaves_the_others() -> None:
     project = set_hand(saying(["Es", "läutet."]), TAG, ["s1"], tempo=1.1, gain_db=2.0)
     project = set_hand(project, TAG, ["s1"], end_slack_us=300_000)
     assert line_and_take(project)[0].hand == HandFit(tempo=1.1, gain_db=2.0, end_slack_us=300_000)
+
+
+def hands_by_segment(project: Project) -> list[tuple[list[str], list[str], HandFit]]:
+    """Of each segment the words that are held, the first words of phrases of which something is said, and the rest."""
+    version = project.versions[TAG]
+    found = []
+    for segment in project.segments:
+        line = version.lines[segment.id]
+        take = version.takes[line.take_id or ""]
+        pins = [take.words[pin.word].text for pin in pins_in(line, take)]
+        phrases = [take.words[one.word].text for one in phrase_hands_in(line, take)]
+        found.append((pins, phrases, replace(line.hand, phrases=())))
+    return found
+
+
+def test_what_is_held_goes_with_its_half_of_a_split_line_and_comes_back_with_it() -> None:
+    project = project_with([(1.0, 5.0, "It turns at last! The sea may come.")], takes=[4.0])
+    project = set_line_text(project, TAG, "s1", "Es dreht sich! Das Meer darf kommen.")
+    version = project.versions[TAG]
+    words = spread(version.lines["s1"].text.split(), 100_000, 3_900_000)
+    take = replace(version.takes["t0"], words=words, made_from=take_fingerprint(version.lines["s1"], "alva"))
+    project = replace(project, versions={TAG: replace(version, takes={"t0": take})})
+    for word, at_us in ((1, 1_800_000), (4, 3_600_000)):
+        project = pin_word(project, TAG, "s1", word, at_us)
+    project = set_phrase(project, TAG, "s1", PhraseHand(3, gain_db=3.0))
+    project = set_hand(project, TAG, ["s1"], fade_in_us=100_000, fade_out_us=200_000, start_slack_us=1, end_slack_us=2)
+    before = hands_by_segment(project)
+    split = split_segment(project, "s1", 2_900_000)
+    assert hands_by_segment(split) == [
+        (["dreht"], [], HandFit(fade_in_us=100_000, start_slack_us=1)),
+        (["Meer"], ["Das"], HandFit(fade_out_us=200_000, end_slack_us=2)),
+    ]
+    assert not any(waiting_words(split.versions[TAG].lines[s.id], split.versions[TAG].takes[
+        split.versions[TAG].lines[s.id].take_id or ""]) for s in split.segments)  # fmt: skip
+    merged = merge_segments(split, [s.id for s in split.segments])
+    assert hands_by_segment(merged) == before

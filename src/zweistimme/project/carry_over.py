@@ -11,7 +11,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from zweistimme.project.access import with_key, without_keys
-from zweistimme.project.facts import line_is_stale, said_in, source_fingerprint, take_fingerprint, wanted_voice
+from zweistimme.project.facts import (
+    chosen_take,
+    line_is_stale,
+    said_in,
+    source_fingerprint,
+    take_fingerprint,
+    wanted_voice,
+)
+from zweistimme.project.hand_parts import joined_hands, split_hands
 from zweistimme.project.model import AS_USUAL, Line, Pin, Placement, Project, Segment, Take, Version, Word
 from zweistimme.project.row_changes import with_rows
 from zweistimme.project.segment_takes import takes_of
@@ -35,8 +43,10 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
     place, sure = _place_in_line(line, halves)
     cut = spans[place][0] if place < len(spans) else len(line.text)
     fresh = sure and not line_is_stale(whole, line)
+    chosen = chosen_take(version, line)
+    held = split_hands(line, chosen, (_word_behind(chosen, line.text, place) if chosen else 0) or place)
     first = replace(
-        line,
+        held[0],
         text=line.text[:cut].rstrip(),
         offers=(),
         state=line.state if fresh else _at_most_translated(line.state),
@@ -49,6 +59,8 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
         first,
         segment_id=right.id,
         text=line.text[cut:],
+        hand=held[1].hand,
+        word_pins=held[1].word_pins,
         made_from=source_fingerprint(right) if fresh else line.made_from,
         original=right.text.strip() if fresh else line.original,
         locked=line.locked and bool(line.text[cut:]),
@@ -194,8 +206,9 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         return replace(version, takes=takes, lines=rest, placements=placements)
     complete = len(lines) == len(parts)
     fresh = complete and not any(line_is_stale(s, version.lines[s.id]) for s in parts)
+    counts = [len(take.words) if take else 0 for take in (chosen_take(version, one) for one in lines)]
     line = replace(
-        lines[0],
+        joined_hands(lines, counts),
         segment_id=merged.id,
         text=joined([one.text for one in lines]),
         made_from=source_fingerprint(merged) if fresh else "",
