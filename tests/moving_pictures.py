@@ -36,10 +36,12 @@ def shots(lengths: Sequence[int] = LENGTHS) -> list[np.ndarray]:
     return [one for seed, count in enumerate(lengths) for one in shot(seed, count)]
 
 
-def film(path: Path, pictures: list[np.ndarray], keys_every: int = 50, *, sound: bool = False) -> Path:
-    """A film of these pictures, with a tone if it is to have a sound."""
+def film(
+    path: Path, pictures: list[np.ndarray], keys_every: int = 50, *, sound: bool = False, origin_s: int = 0
+) -> Path:
+    """A film of these pictures, with a tone if it is to have a sound; its stamps begin at *origin_s*."""
     with av.open(str(path), "w") as out:
-        stream = out.add_stream("mpeg4", rate=RATE)
+        stream = out.add_stream("mpeg2video" if path.suffix == ".ts" else "mpeg4", rate=RATE)
         stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
         stream.gop_size = keys_every
         stream.bit_rate = 2_000_000
@@ -51,7 +53,9 @@ def film(path: Path, pictures: list[np.ndarray], keys_every: int = 50, *, sound:
             frame = av.AudioFrame.from_ndarray(wave, format="s16", layout="mono")
             frame.sample_rate = 48_000
             out.mux(tone.encode(frame))
-        for one in pictures:
-            out.mux(stream.encode(av.VideoFrame.from_ndarray(one, format="rgb24")))
+        for number, one in enumerate(pictures, origin_s * RATE):
+            picture = av.VideoFrame.from_ndarray(one, format="rgb24")
+            picture.pts, picture.time_base = number, Fraction(1, RATE)
+            out.mux(stream.encode(picture))
         out.mux(stream.encode(None))
     return path

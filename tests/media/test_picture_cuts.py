@@ -64,3 +64,25 @@ def test_a_stretch_of_any_length_is_looked_into_piece_by_piece(tmp_path: Path, m
     file = film(tmp_path / "a.mp4", shots(), 400)
     monkeypatch.setattr(cuts_file, "_MOST_HELD", 100)
     assert picture_cuts(file) == pytest.approx(CUTS_US, abs=1_000)
+
+
+def test_a_damaged_place_hides_no_cut_elsewhere(tmp_path: Path) -> None:
+    file = film(tmp_path / "a.mkv", shots(), 12)
+    data = bytearray(file.read_bytes())
+    middle = len(data) // 2
+    data[middle : middle + 1_500] = np.random.default_rng(1).bytes(1_500)
+    file.write_bytes(data)
+    found = np.array(picture_cuts(file))
+    near = [np.abs(found - at_us).min() < 1_000 for at_us in CUTS_US]
+    assert sum(near) >= len(CUTS_US) - 2
+    assert near[0]
+    assert near[-1]
+
+
+def test_cuts_of_joined_recordings_are_where_the_programme_has_them(tmp_path: Path) -> None:
+    halves = (shots()[:225], shots()[225:])
+    parts = [film(tmp_path / f"{o}.ts", half, 25, origin_s=o) for o, half in zip((36_000, 60), halves, strict=True)]
+    joined = tmp_path / "joined.ts"
+    joined.write_bytes(b"".join(part.read_bytes() for part in parts))
+    found = picture_cuts(joined, length_s=sum(LENGTHS) / RATE)
+    assert found == pytest.approx(CUTS_US, abs=45_000), "a joint may lie a picture off"

@@ -13,19 +13,16 @@ from dataclasses import dataclass
 from itertools import pairwise
 from math import inf, isfinite
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Final
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
-from zweistimme.media.probe import opened, origin_of, picture_stream
+from zweistimme.media.picture_clock import key_places
+from zweistimme.media.picture_looks import Seen, distance, seen_in_order, seen_within
+from zweistimme.media.probe import opened, picture_stream
 from zweistimme.project.times import SECOND_US
 
-if TYPE_CHECKING:
-    from av import VideoFrame
-
-_WIDTH, _HEIGHT = 64, 36
-_LUMA_BINS, _COLOUR_BINS = 16, 8
 _ALIKE: Final = 0.06
 """Key frames that differ by less are of one shot."""
 _FAR_S: Final = 3.0
@@ -42,15 +39,6 @@ _BESIDE: Final = 40
 _KEPT_EVERY_S: Final = 60.0
 _FLASH_S: Final = 0.25
 _SHORTEST_SHOT_S: Final = 0.2
-Histogram = npt.NDArray[np.float32]
-
-
-@dataclass(frozen=True, slots=True)
-class _Seen:
-    """A picture: when it is shown, in seconds of the programme, and its histograms."""
-
-    seconds: float
-    looks: Histogram
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,44 +55,70 @@ def picture_cuts(
     report: Callable[[float], None] = lambda _share: None,
     begun: CutsSoFar = CutsSoFar(),
     keep: Callable[[CutsSoFar], None] = lambda _so_far: None,
+    length_s: float = 0.0,
 ) -> list[int]:
-    """When each shot but the first begins, in microseconds of the programme; empty where there is no picture. It goes
-    on from what was *begun*; *keep* is given what there is every few minutes of the programme."""
-    if not isfinite(begun.until_s):
-        return [round(seconds * SECOND_US) for seconds in begun.cuts_s]
-    with opened(path) as container, opened(path) as closer:
-        stream, close_stream = picture_stream(container), picture_stream(closer)
-        if stream is None or close_stream is None:
-            return []
-        stream.thread_type = close_stream.thread_type = "AUTO"
-        length_s = float((container.duration or 0) / 1_000_000) or 1.0
-        told = begun.until_s
+    """When each shot but the first begins, in microseconds of the programme, which is *length_s* long; empty where
+    there is no picture. It goes on from what was *begun*; *keep* is given what there is every minute of the
+    programme."""
+    if isfinite(begun.until_s):
+        with opened(path) as container, opened(path) as closer:
+            stream, close_stream = picture_stream(container), picture_stream(closer)
+            if stream is None or close_stream is None:
+                return []
+            stream.thread_type = close_stream.thread_type = "AUTO"
+            length_s = length_s or (container.duration or 0) / 1_000_000
+            tell = _telling(report, begun.until_s, length_s or 1.0)
+            if key_places(container, stream, path, length_s) is not None:
+                found = _cuts_in(map(tell, seen_in_order(closer, close_stream)))
+            else:
+                keys = map(tell, seen_within(container, stream, (begun.until_s, inf), keys_only=True))
 
-        def tell(seen: _Seen) -> _Seen:
-            nonlocal told
-            told = max(told, seen.seconds)
-            report(min(1.0, told / length_s))
-            return seen
+                def closer_look(span_s: tuple[float, float]) -> list[float]:
+                    return _cuts_in(map(tell, seen_within(closer, close_stream, span_s, keys_only=False)))
 
-        found, kept_s = list(begun.cuts_s), begun.until_s
-        keys = map(tell, _pictures(container, stream, (begun.until_s, inf), keys_only=True))
-        for done_s, span_s in _to_look_into(keys):
-            if span_s is not None:
-                found += _cuts_in(map(tell, _pictures(closer, close_stream, span_s, keys_only=False)))
-            if isfinite(done_s) and done_s - kept_s >= _KEPT_EVERY_S:
-                kept_s = done_s
-                keep(CutsSoFar(done_s, tuple(_apart(sorted(found)))))
+                found = _by_keys(keys, closer_look, begun, keep)
+        begun = CutsSoFar(inf, tuple(_apart(sorted(found))))
     report(1.0)
-    return [round(seconds * SECOND_US) for seconds in _apart(sorted(found))]
+    return [round(seconds * SECOND_US) for seconds in begun.cuts_s]
 
 
-def _to_look_into(keys: Iterable[_Seen]) -> Iterator[tuple[float, tuple[float, float] | None]]:
+def _telling(report: Callable[[float], None], from_s: float, length_s: float) -> Callable[[Seen], Seen]:
+    """Tells how far it is by each picture that is seen."""
+    far_s = from_s
+
+    def tell(seen: Seen) -> Seen:
+        nonlocal far_s
+        far_s = max(far_s, seen.seconds)
+        report(min(1.0, far_s / length_s))
+        return seen
+
+    return tell
+
+
+def _by_keys(
+    keys: Iterable[Seen],
+    closer_look: Callable[[tuple[float, float]], list[float]],
+    begun: CutsSoFar,
+    keep: Callable[[CutsSoFar], None],
+) -> list[float]:
+    """Cuts from key frames, with a closer look where these leave it open."""
+    found, kept_s = list(begun.cuts_s), begun.until_s
+    for done_s, span_s in _to_look_into(keys):
+        if span_s is not None:
+            found += closer_look(span_s)
+        if isfinite(done_s) and done_s - kept_s >= _KEPT_EVERY_S:
+            kept_s = done_s
+            keep(CutsSoFar(done_s, tuple(_apart(sorted(found)))))
+    return found
+
+
+def _to_look_into(keys: Iterable[Seen]) -> Iterator[tuple[float, tuple[float, float] | None]]:
     """From key frame to key frame: up to where all is known once the stretch beside it has been looked into, in which
     there may be a cut; None where there can be none. Stretches that touch are one, up to half a minute."""
     before, first_s = None, None
     for one in keys:
         if before is not None:
-            unlike = _distance(before.looks, one.looks) > _ALIKE or one.seconds - before.seconds > _FAR_S
+            unlike = distance(before.looks, one.looks) > _ALIKE or one.seconds - before.seconds > _FAR_S
             if first_s is not None and (not unlike or one.seconds - first_s >= _MOST_STRETCH_S):
                 yield before.seconds, (first_s, before.seconds)
                 first_s = None
@@ -117,57 +131,9 @@ def _to_look_into(keys: Iterable[_Seen]) -> Iterator[tuple[float, tuple[float, f
         yield inf, (before.seconds if first_s is None else first_s, inf)
 
 
-def _pictures(container: Any, stream: Any, span_s: tuple[float, float], *, keys_only: bool) -> Iterator[_Seen]:
-    """Pictures from a key frame on, up to the one at the end of a span."""
-    import av
-
-    stream.codec_context.skip_frame = "NONKEY" if keys_only else "DEFAULT"
-    reformatter = av.video.reformatter.VideoReformatter()
-    origin = float(origin_of(container))
-    if span_s[0] > 0:
-        container.seek(int((span_s[0] + origin) / stream.time_base), stream=stream)
-    try:
-        for frame in container.decode(stream):
-            seconds = float(frame.time or 0.0) - origin
-            if seconds < span_s[0] - 1e-6:
-                continue
-            if seconds > span_s[1] + 1e-6:
-                return
-            yield _Seen(seconds, _looks(reformatter, frame))
-    except av.FFmpegError:  # what is behind a damaged place is not looked at
-        return
-
-
-def _bins() -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """For each value of each channel its bin, shape ``(3, 256)``; where the bins of each pixel begin, by its quarter,
-    shape ``(36, 64)``."""
-    counts = (_LUMA_BINS, _COLOUR_BINS, _COLOUR_BINS)
-    starts = np.cumsum((0, *counts[:-1]))
-    by_value = [start + np.arange(256) * bins // 256 for start, bins in zip(starts, counts, strict=True)]
-    below, right = np.mgrid[:_HEIGHT, :_WIDTH] >= np.array([_HEIGHT // 2, _WIDTH // 2])[:, None, None]
-    return np.array(by_value), (2 * below + right) * sum(counts)
-
-
-_BY_VALUE, _BY_QUARTER = _bins()
-_CHANNELS: Final = np.arange(3)[:, None, None]
-
-
-def _looks(reformatter: Any, frame: VideoFrame) -> Histogram:
-    """Histograms of the quarters of a picture, shape ``(4, 32)``; each channel's adds up to a third."""
-    small = reformatter.reformat(frame, _WIDTH, _HEIGHT, "yuv444p", interpolation="FAST_BILINEAR").to_ndarray()
-    counts = np.bincount((_BY_VALUE[_CHANNELS, small] + _BY_QUARTER).ravel(), minlength=4 * _BY_VALUE.max() + 4)
-    return (counts.reshape(4, -1) / (3 * _WIDTH * _HEIGHT / 4)).astype(np.float32)
-
-
-def _distance(one: Histogram, two: Histogram) -> float:
-    """From 0, alike, to 1, nothing in common: the middle of the quarters, so that what moves through one is no cut."""
-    apart = np.abs(one - two).sum(axis=1) / 2
-    return float(np.sort(apart)[1:].mean())
-
-
-def _cuts_in(pictures: Iterable[_Seen]) -> list[float]:
+def _cuts_in(pictures: Iterable[Seen]) -> list[float]:
     """When shots begin in a stretch of pictures, of which a few thousand are looked at at a time."""
-    held: list[_Seen] = []
+    held: list[Seen] = []
     found: list[float] = []
     for one in pictures:
         held.append(one)
@@ -178,12 +144,12 @@ def _cuts_in(pictures: Iterable[_Seen]) -> list[float]:
     return found + _cuts_within(held)
 
 
-def _cuts_within(seen: list[_Seen]) -> list[float]:
+def _cuts_within(seen: list[Seen]) -> list[float]:
     """When shots begin in pictures that follow each other."""
     if len(seen) < 3:
         pairs = pairwise(seen)
-        return [two.seconds for one, two in pairs if _distance(one.looks, two.looks) > _LEAST]
-    steps = np.array([_distance(one.looks, two.looks) for one, two in pairwise(seen)])
+        return [two.seconds for one, two in pairs if distance(one.looks, two.looks) > _LEAST]
+    steps = np.array([distance(one.looks, two.looks) for one, two in pairwise(seen)])
     found = []
     for place in np.flatnonzero(steps > _LEAST).tolist():
         around = np.concatenate((steps[max(0, place - _AROUND) : place], steps[place + 1 : place + 1 + _AROUND]))
@@ -192,22 +158,22 @@ def _cuts_within(seen: list[_Seen]) -> list[float]:
     return [seen[place + 1].seconds for place in found if not _is_flash(seen, place) and _at_once(seen, place, steps)]
 
 
-def _at_once(seen: list[_Seen], place: int, steps: npt.NDArray[np.float64]) -> bool:
+def _at_once(seen: list[Seen], place: int, steps: npt.NDArray[np.float64]) -> bool:
     """Whether a step is all there is of a change: what fades goes on changing."""
     before = [seen[k] for k in (place - 3, place - 2) if k >= 0]
     behind = [seen[k] for k in (place + 3, place + 4) if k < len(seen)]
-    drift = [_distance(one.looks, seen[place].looks) for one in before]
-    drift += [_distance(one.looks, seen[place + 1].looks) for one in behind]
+    drift = [distance(one.looks, seen[place].looks) for one in before]
+    drift += [distance(one.looks, seen[place + 1].looks) for one in behind]
     return not drift or max(drift) < _DRIFT * steps[place]
 
 
-def _is_flash(seen: list[_Seen], place: int) -> bool:
+def _is_flash(seen: list[Seen], place: int) -> bool:
     """Whether the picture is soon as it was before: a flash of light, or a picture of another shot thrown in."""
     before, at = seen[place], seen[place + 1].seconds
     later = [one for one in seen[place + 2 :] if 0 < one.seconds - at <= _FLASH_S]
     earlier = [one for one in seen[:place] if 0 < seen[place].seconds - one.seconds <= _FLASH_S]
-    goes = any(_distance(before.looks, one.looks) < _ALIKE for one in later)
-    comes = any(_distance(seen[place + 1].looks, one.looks) < _ALIKE for one in earlier)
+    goes = any(distance(before.looks, one.looks) < _ALIKE for one in later)
+    comes = any(distance(seen[place + 1].looks, one.looks) < _ALIKE for one in earlier)
     return goes or comes
 
 

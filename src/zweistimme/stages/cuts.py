@@ -33,7 +33,8 @@ def find_cuts(work: Work) -> None:
     kept = work.cache / f"cuts-{sound_key(programme.sound)}.npy"
     try:
         source = source_of(work, programme.sound)
-        found = picture_cuts(source, work.report, _begun(kept), partial(_keep, kept))
+        length_s = programme.sound.duration_us / SECOND_US
+        found = picture_cuts(source, work.report, _begun(kept), partial(_keep, kept), length_s)
         _keep(kept, CutsSoFar(inf, tuple(at_us / SECOND_US for at_us in found)))
     except (MediaError, StoreError) as error:
         work.say(Finding("no-cuts", {"why": error.finding}))
