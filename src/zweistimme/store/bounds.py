@@ -72,6 +72,8 @@ def _problem_of_line(line: Line) -> str:
         return tr("nobody could speak so")
     if line.hand is not AS_PLANNED and (problem := hand_fit_problem(line.hand)):
         return tr(problem)
+    if not all(pin.word >= 0 and len(pin.said) in (0, 3) for pin in line.word_pins):
+        return tr("it is not known which word is held")
     pins = [pin.start_us for pin in (line.pin, *line.word_pins) if pin is not None]
     return "" if all(abs(at) <= LONGEST_US for at in pins) else tr("its pin is nowhere")
 
