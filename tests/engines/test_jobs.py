@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import threading
 
 from zweistimme.engines.jobs import Job, JobState
@@ -56,7 +57,11 @@ def test_failures_are_sentences_and_defects_say_so() -> None:
     def break_(_job: Job) -> None:
         raise KeyError("x")
 
-    for work, words in ((refuse, "The engine is away."), (break_, "defect in Zweistimme (KeyError")):
+    def fill_up(_job: Job) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device", "/cache/cuts.npy")
+
+    full = "/cache/cuts.npy: No space left on device. Check space and permissions."
+    for work, words in ((refuse, "The engine is away."), (fill_up, full), (break_, "defect in Zweistimme (KeyError")):
         job = Job("Try", work)
         job.start()
         job.wait(5)

@@ -11,7 +11,7 @@ from typing import Any
 
 from zweistimme.messages import tr, tr_act
 from zweistimme.project.errors import Cancelled, ZweistimmeError
-from zweistimme.project.findings import AS_WRITTEN, Finding
+from zweistimme.project.findings import AS_WRITTEN, Finding, cause
 
 
 class JobState(StrEnum):
@@ -84,6 +84,10 @@ class Job:
             self.message, self.why, self.state = str(stopped), stopped.finding, JobState.STOPPED
         except ZweistimmeError as error:
             self.message, self.why, self.state = str(error), error.finding, JobState.FAILED
+        except OSError as error:  # a full disk, a folder that went away
+            where = error.filename or tr("A file")
+            self.message = tr("{file}: {why}. Check space and permissions.", file=where, why=cause(error))
+            self.why, self.state = Finding(AS_WRITTEN, {"text": self.message}), JobState.FAILED
         except Exception as error:  # a defect: said in a sentence, kept in full for a report
             self.message = tr(
                 "{job} stopped because of a defect in Zweistimme ({kind}: {error}).",
