@@ -18,7 +18,7 @@ from zweistimme.project.mix_settings import Beneath, Place
 from zweistimme.project.model import Style
 from zweistimme.project.sound_delivery import PRESETS, Channels, SoundForm
 from zweistimme.sound.loudness import measure
-from zweistimme.stages.mix.gain import HOUSE
+from zweistimme.stages.mix.gain import HOUSE, keep_gains, presets_for
 from zweistimme.stages.mix.heard import Listening
 from zweistimme.stages.mix.mix_picture import known_picture, out_of_band
 from zweistimme.window.desk_view import DeskView
@@ -169,6 +169,19 @@ def test_settings_are_made_for_all_or_for_one(page: MixPage, window: MainWindow)
     page.refresh()
     controls.own.click()
     assert desk.project.versions[tag].mix is None
+
+
+def test_who_looks_at_a_mix_whose_gain_alone_is_known_sees_it_measured(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    desk, tag, cache = view.desk, view.desk.tag, view.desk.document.cache
+    keep_gains(cache, desk.project, tag, dict.fromkeys(presets_for(desk.project, desk.project.versions[tag]), 0.0))
+    assert known_picture(cache, desk.project, tag) is None, "as behind a hand-over by command"
+    view.playback._idle.setInterval(10)
+    view.playback.load()
+    qtbot.waitUntil(lambda: view.playback._mix is not None and view.playback._mix.gain_fits, timeout=20_000)
+    view.navigation.show_page("Mix")
+    page = mix_of_view(view)
+    qtbot.waitUntil(lambda: "LUFS" in page._state.text(), timeout=60_000)
 
 
 def test_figures_that_change_nothing_are_off(page: MixPage, window: MainWindow) -> None:

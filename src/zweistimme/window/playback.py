@@ -54,7 +54,7 @@ class Playback(QObject):
         self._whole_at_s: dict[str, float] = {}
         self._measured: dict[str, Project] = {}
         """The project as it was when each version's mix was measured, or was tried to be."""
-        self._other = self._closed = False
+        self._other = self._closed = self._picture_wanted = False
         self._settle, self._idle = (_single_shot(self, ms) for ms in (_SETTLE_MS, _IDLE_MS))
         self._settle.timeout.connect(self._look)
         self._idle.timeout.connect(self._measure)
@@ -108,6 +108,12 @@ class Playback(QObject):
         self._idle.start()
         self.loaded.emit()
 
+    def want_picture(self, *, wanted: bool) -> None:
+        """Somebody looks at the mix, and how loud it is over the programme is not known, whatever its gain is."""
+        self._picture_wanted = wanted
+        if wanted and not self._idle.isActive():
+            self._idle.start()
+
     def _measure(self) -> None:
         """Have measured what is only guessed of how loud the mix is, while nothing else is done."""
         project, tag, mix = self._desk.project, self._desk.tag, self._mix
@@ -118,10 +124,13 @@ class Playback(QObject):
         if not there or self._measured.get(tag) is project:  # what cannot be measured is not tried again as it is
             return
         since_s = time.monotonic() - self._whole_at_s.get(tag, -_RARELY_S)
-        whole = not mix.gain_fits and (programme.sound.duration_us <= _SHORT_US or since_s >= _RARELY_S)
+        whole = (self._picture_wanted or not mix.gain_fits) and (
+            programme.sound.duration_us <= _SHORT_US or since_s >= _RARELY_S
+        )
         if whole or not mix.levels_known:
             self._measured[tag] = project
             if whole:
+                self._picture_wanted = False
                 self._whole_at_s[tag] = time.monotonic()
             self._desk.jobs.read(f"{MEASURE} {tag}", partial(measure_heard, tag=tag, whole=whole), quiet=True)
 

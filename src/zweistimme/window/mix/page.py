@@ -183,6 +183,7 @@ class MixPage(Page):
         self.view.show_columns(columns, self.unheard())
         self.meters.show_preset(columns.preset)
         self._state.setText(_state(own_name(drawn.tag), columns, drawn.picture, drawn.preset))
+        self._playback.want_picture(wanted=self.isVisible() and drawn.picture is None)
 
     def unheard(self) -> frozenset[str]:
         """Lanes that are not heard just now."""
