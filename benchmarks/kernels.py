@@ -31,7 +31,7 @@ _SHORT_S, _LONG_S = 60, 600
 
 
 def kernels() -> Rows:
-    """Loudness with true peak from the file, stretching, limiting, peaks, decoding; stereo and mono."""
+    """Loudness with true peak from the file, stretching, limiting, peaks, decoding, stereo and mono; cuts."""
     sound = np.concatenate(list(decoded_blocks(data_file(MEDIA), DecodeNotes())), axis=1)[:, : _SHORT_S * RATE]
     with tempfile.TemporaryDirectory() as folder:
         for name, given in (("stereo", sound), ("mono", np.ascontiguousarray(sound[:1]))):
