@@ -6,6 +6,7 @@ import gc
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import PyQt6.QtMultimedia  # noqa: F401 - it speaks while it is loaded: what hears that here may not wait for other imports
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest

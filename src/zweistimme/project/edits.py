@@ -21,8 +21,10 @@ from zweistimme.project.auditions import BEST
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import take_is_stale
 from zweistimme.project.findings import Finding
+from zweistimme.project.hand_fit import WordPin
+from zweistimme.project.held_words import pins_in, waiting_pins
 from zweistimme.project.languages import language_tag, named_tag
-from zweistimme.project.model import Failure, Pin, Placement, Preference, Project, Style, Take, Version
+from zweistimme.project.model import Failure, Line, Pin, Placement, Preference, Project, Style, Take, Version
 from zweistimme.project.programme import Programme, SoundTrack
 from zweistimme.project.row_changes import with_rows
 from zweistimme.project.segment_takes import takes_of
@@ -235,11 +237,24 @@ def use_best_takes(project: Project, tag: str, segment_ids: Iterable[str]) -> Pr
 
 
 def pin_line(project: Project, tag: str, segment_id: str, pin: Pin | None) -> Project:
-    """Pin a line where a hand put it, or leave it to the plan again (None). Its placement is as it was, and stale."""
+    """Pin a line where a hand put it, or leave it to the plan again (None). Its placement is as it was, and stale.
+    Words that are held to moments before its start are let go, and all of them where it is to have a length."""
     line = find_line(project, tag, segment_id)
     if pin is not None:
         _check_pin(project, pin)
-    return project if pin == line.pin else put_line(project, tag, replace(line, pin=pin))
+    if pin == line.pin:
+        return project
+    words = _words_that_fit(line, find_version(project, tag).takes.get(line.take_id or ""), pin)
+    return put_line(project, tag, replace(line, pin=pin, word_pins=words))
+
+
+def _words_that_fit(line: Line, take: Take | None, pin: Pin | None) -> tuple[WordPin, ...]:
+    """The words of a line that are still held once it is pinned so."""
+    if pin is None or take is None or not line.word_pins:
+        return line.word_pins
+    held = () if pin.length_us is not None else pins_in(line, take)
+    kept = [one for one in held if one.word and one.start_us > pin.start_us]
+    return tuple(sorted((*kept, *waiting_pins(line, take)), key=lambda one: one.word))
 
 
 def _check_pin(project: Project, pin: Pin) -> None:

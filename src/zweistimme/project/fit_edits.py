@@ -11,13 +11,15 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.fit_limits import Limits, limits_problem_of_fit
 from zweistimme.project.hand_fit import PhraseHand, WordPin, hand_fit_problem
 from zweistimme.project.held_words import phrase_hands_in, pins_in, said_at, waiting_hands, waiting_pins
-from zweistimme.project.model import Project
+from zweistimme.project.model import Pin, Project
 from zweistimme.project.row_changes import with_rows
 
 
 def pin_word(project: Project, tag: str, segment_id: str, word: int, start_us: int | None) -> Project:
     """Hold a word of a line's take to a moment, or no more (None). Words stay in their order: one that is put before an
-    earlier word's moment, or behind a later one's, frees that. Pins of words that this take does not say are kept."""
+    earlier word's moment, or behind a later one's, frees that; and so does one that is put before the line's own start,
+    or a first word, with the line. What is held word by word is as long as its words take. Pins of words that this
+    take does not say are kept."""
     line = find_line(project, tag, segment_id)
     version = find_version(project, tag)
     take = version.takes.get(line.take_id) if line.take_id else None
@@ -34,7 +36,10 @@ def pin_word(project: Project, tag: str, segment_id: str, word: int, start_us: i
     if set(kept) == set(before):
         return project
     pins = tuple(sorted((*kept, *waiting_pins(line, take)), key=lambda pin: pin.word))
-    return put_line(project, tag, replace(line, word_pins=pins))
+    pin = line.pin
+    if pin is not None and start_us is not None:
+        pin = Pin(pin.start_us) if word and pin.start_us < start_us else None
+    return put_line(project, tag, replace(line, word_pins=pins, pin=pin))
 
 
 def free_pins(project: Project, tag: str, segment_ids: Iterable[str]) -> Project:

@@ -75,9 +75,11 @@ def shorter_by_s(given: PlanInput, limits: Limits, unit: int, is_well: Callable[
     speech = float(given.speech[unit])
 
     def stands_well(by_s: float) -> bool:
-        less = replace(given, speech=given.speech.copy(), spare_pause=given.spare_pause.copy())
+        arrays = {name: getattr(given, name).copy() for name in ("speech", "spare_pause", "pause_cut")}
+        less = replace(given, **arrays)
         less.speech[unit] = speech - by_s
-        less.spare_pause[unit] = min(float(given.spare_pause[unit]), max(0.0, speech - by_s - 0.1))
+        less.spare_pause[unit] = spare = min(float(given.spare_pause[unit]), max(0.0, speech - by_s - 0.1))
+        less.pause_cut[unit] = np.minimum(given.pause_cut[unit], spare)  # NaN where no hand says how much
         return is_well(Problem(less, limits).solved(), unit)
 
     low, high = 0.0, 0.9 * speech

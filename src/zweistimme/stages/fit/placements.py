@@ -75,7 +75,7 @@ def planned(
     limits = limits_of(version)
     units = units_of(version, lines, held, by_phrase=by_phrase)
     given = plan_input(project, lines, held)
-    given_by_unit = unit_input(given, units, limits.start_tolerance[0])
+    given_by_unit = unit_input(given, units, limits)
     by_unit = solve(given_by_unit, limits)
     plan = by_lines(by_unit, units, given_by_unit, given)
     order = np.argsort(plan.start, kind="stable").tolist()
@@ -127,7 +127,7 @@ def _placement(
     if phrases:
         start = phrases[0].start_us
         length = phrases[-1].start_us + phrases[-1].length_us - start
-    if item.line.pin:
+    elif item.line.pin:
         start = item.line.pin.start_us
         length = item.line.pin.length_us or length
     return Placement(

@@ -21,7 +21,7 @@ from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.fit_limits import Limits
 from zweistimme.sound.arrays import Floats, Ints
 from zweistimme.stages.fit.pairs import neighbours_of_speakers, overlapping_pairs
-from zweistimme.stages.fit.plan_input import Plan, PlanInput
+from zweistimme.stages.fit.plan_input import SHORTEST_S, Plan, PlanInput
 from zweistimme.stages.linear_programme import Rows, Terms, cheapest
 
 _PIECES: Final = ("a0", "a1", "a2", "b0", "b1", "b2", "u0", "u1", "u2", "v0", "v1", "v2",
@@ -34,11 +34,11 @@ _PINNED_CLASH_PRICE: Final = 250.0
 _JUMP_WITHIN_PRICE: Final = 6.0
 """Dear, since a change of tempo is heard within a line; with 0.5, a fifth of the phrases jumped."""
 _FAR_PRICE: Final = 100.0
+_TURNED_PRICE: Final = 1_000.0
 _CUT_PRICE: Final = 25.0
 """Dearer than a soft tempo, cheaper than a hard one: rather somewhat faster than over a cut."""
 _OVER_CUT_S: Final = 0.12
 """So much, three pictures, nobody sees."""
-_SHORTEST_S: Final = 0.15
 _MOST_SHORTENED: Final = 0.95
 _SEEN_CLASH_S: Final = 0.001
 
@@ -149,9 +149,11 @@ class Problem:
         rows = Rows()
         every = np.arange(self.n)
         ends = self.target_start + self.lines.speech
-        beyond = self._slacks(np.full(self.n, _PINNED_CLASH_PRICE), np.where(self.pinned, np.inf, 0.0))
+        by_hand = self.pinned | np.isfinite(self.lines.pinned_length)
+        beyond = self._slacks(np.full(self.n, _PINNED_CLASH_PRICE), np.where(by_hand, np.inf, 0.0))
         rows.add([*self._end_terms(every, 1), (beyond, -1.0)], self.lines.programme_end - ends)
-        shortest = np.fmin(np.minimum(_SHORTEST_S, self.lines.speech), self.lines.pinned_length)
+        left = self.lines.speech - np.maximum(np.nan_to_num(self.lines.pause_cut), 0.0)
+        shortest = np.fmin(np.minimum(SHORTEST_S, left), self.lines.pinned_length)
         rows.add([(self.at["over"], 1.0), *self._length_terms(every, -1)], self.lines.speech - shortest)
         self._keep_apart(rows)
         self._keep_order(rows)
@@ -235,7 +237,8 @@ class Problem:
         rows.add_equal(terms, np.zeros(len(before)))
 
     def _keep_together(self, rows: Rows) -> None:
-        """The pauses between phrases of one line grow no longer than they may; dearly, where nothing else is left."""
+        """The pauses between phrases of one line grow no longer than they may, dearly, where nothing else is left; and
+        none is heard before the one before it has ended, wherever a hand held it."""
         order = np.lexsort((self.start, self.lines.line))
         same = self.lines.line[order[:-1]] == self.lines.line[order[1:]]
         before, after = order[:-1][same], order[1:][same]
@@ -245,6 +248,12 @@ class Problem:
         ends = self.target_start[before] + self.lines.speech[before]
         terms = [*self._start_terms(after, 1), *self._end_terms(before, -1), (far, -1.0)]
         rows.add(terms, ends - self.target_start[after] + self.lines.most_before[after])
+        put = self.pinned[before] | self.pinned[after]  # of those that are free, pairs and their order see to it
+        before, after = before[put], after[put]
+        turned = self._slacks(np.full(len(before), _TURNED_PRICE), np.full(len(before), np.inf))
+        terms = [*self._end_terms(before, 1), *self._start_terms(after, -1), (turned, -1.0)]
+        room = self.target_start[after] - self.target_start[before] - self.lines.speech[before]
+        rows.add(terms, room - self.lines.least_before[after])
 
     def _pinned_lengths(self, rows: Rows) -> None:
         """A length that a hand gave is kept at any tempo; only beyond that something is too long."""

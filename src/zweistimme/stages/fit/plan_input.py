@@ -13,6 +13,8 @@ from zweistimme.sound.arrays import Floats, Ints
 Bools = npt.NDArray[np.bool_]
 BREATH_S: Final = 0.06
 """The least that phrases of a line are apart."""
+SHORTEST_S: Final = 0.15
+"""No take is crushed to less."""
 
 
 @dataclass(frozen=True, slots=True)

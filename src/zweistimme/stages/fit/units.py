@@ -7,14 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zweistimme.project.fit_limits import Limits
 from zweistimme.project.model import PlacedPhrase, Placement, Version
 from zweistimme.project.times import RATE, SECOND_US, seconds_to_us
 from zweistimme.sound.arrays import Floats, Ints
 from zweistimme.stages.fit.matches import Match
 from zweistimme.stages.fit.phrases import matched_phrases
-from zweistimme.stages.fit.plan_input import BREATH_S, Plan, PlanInput
+from zweistimme.stages.fit.plan_input import BREATH_S, SHORTEST_S, Plan, PlanInput
 from zweistimme.stages.fit.taken import TakenLine
 
+_SHORTEST_US = 1_000
 _LONGER_S = 0.35
 """So much longer than in the original, and than it is by itself, a pause within a line may be."""
 
@@ -45,9 +47,8 @@ def units_of(
     return Units(np.repeat(np.arange(len(lines)), counts), first, matches)
 
 
-def unit_input(given: PlanInput, units: Units, near_s: float) -> PlanInput:
-    """The plan's input by unit, from that by line. The phrases of a line that a hand moved by up to *near_s* stay with
-    those of the original; those of one that it moved further go along, by what is more."""
+def unit_input(given: PlanInput, units: Units, limits: Limits) -> PlanInput:
+    """The plan's input by unit, from that by line."""
     taken = {
         name: getattr(given, name)[units.line].copy()
         for name in (
@@ -56,10 +57,11 @@ def unit_input(given: PlanInput, units: Units, near_s: float) -> PlanInput:
         )
     }  # fmt: skip
     for k, matches in units.matches.items():
-        by = float(np.nan_to_num(given.pinned_start[k] - given.start[k]))
+        aims = _aims(matches, float(given.pinned_start[k] - given.start[k]), given.programme_end, limits)
         for place, one in enumerate(matches, int(units.first[k])):
             taken["start"][place], taken["end"][place] = one.start_us / SECOND_US, one.end_us / SECOND_US
-            taken["moved"][place] = np.nan if one.pinned_us is not None else by - min(max(by, -near_s), near_s)
+            aim = aims[place - int(units.first[k])]
+            taken["moved"][place] = np.nan if one.pinned_us is not None else aim - one.start_us / SECOND_US
             taken["speech"][place] = (one.take_end_samples - one.take_start_samples) / RATE
             taken["spare_pause"][place] = one.spare_us / SECOND_US
             taken["pinned_length"][place] = np.nan
@@ -82,6 +84,45 @@ def unit_input(given: PlanInput, units: Units, near_s: float) -> PlanInput:
             if one.pinned_us is not None:
                 taken["pinned_start"][place] = one.pinned_us / SECOND_US
     return PlanInput(**taken, line=units.line, programme_end=given.programme_end)
+
+
+def _aims(matches: Sequence[Match], by_s: float, end_s: float, limits: Limits) -> list[float]:
+    """Where the phrases of a line are to start, in seconds; a hand moved the line by *by_s* (NaN: none did) in a
+    programme that ends at *end_s*. Those of a line that was moved by no more than its tolerance stay with the
+    original's; further, they go along by what is more."""
+    near_s = limits.start_tolerance[0]
+    along_s = 0.0 if np.isnan(by_s) else by_s - min(max(by_s, -near_s), near_s)
+    aims = [one.start_us / SECOND_US + along_s for one in matches]
+    fixed = [one.pinned_us is not None for one in matches]
+    if not any(fixed) and np.isnan(by_s):
+        return aims
+    heard = [
+        aim if one.pinned_us is None else one.pinned_us / SECOND_US for aim, one in zip(aims, matches, strict=True)
+    ]
+    if not fixed[0] and not np.isnan(by_s):
+        heard[0], fixed[0] = matches[0].start_us / SECOND_US + by_s, True
+    pushed = _pushed(matches, heard, fixed, end_s, limits)
+    return [aim if one else at for aim, at, one in zip(aims, pushed, fixed, strict=True)]
+
+
+def _pushed(
+    matches: Sequence[Match], starts: Sequence[float], fixed: Sequence[bool], end_s: float, limits: Limits
+) -> list[float]:
+    """Starts of phrases of which some are *fixed*: those behind one are no earlier, and those before one, or before the
+    end of the programme, no later than all between can be spoken at the fastest tempo there is."""
+    found = list(starts)
+    least = [max(SHORTEST_S, (one.take_end_samples - one.take_start_samples) / RATE / limits.hard[1])
+             for one in matches]  # fmt: skip
+    gaps = [0.0 if one.is_word else BREATH_S for one in matches]
+    for place in range(1, len(matches)):
+        if not fixed[place] and any(fixed[:place]):
+            found[place] = max(found[place], found[place - 1] + least[place - 1] + gaps[place])
+    until_s = end_s
+    for place in reversed(range(len(matches))):
+        if not fixed[place]:
+            found[place] = max(0.0, min(found[place], until_s - least[place]))
+        until_s = found[place] - gaps[place]
+    return found
 
 
 def by_lines(plan: Plan, units: Units, given: PlanInput, whole: PlanInput) -> Plan:
@@ -113,11 +154,13 @@ def _summed(values: Floats, line: Ints, count: int) -> Floats:
 
 
 def placed_phrases(plan: Plan, units: Units, k: int) -> tuple[PlacedPhrase, ...]:
-    """The phrases of a line where the plan puts them; none where it is placed as a whole."""
-    found = []
+    """The phrases of a line where the plan puts them, one behind the other whatever a hand wanted; none where it is
+    placed as a whole."""
+    found: list[PlacedPhrase] = []
     for place, one in enumerate(units.matches.get(k, ()), int(units.first[k])):
         start = seconds_to_us(float(plan.start[place]))
-        end = seconds_to_us(float(plan.start[place] + plan.length[place]))
+        start = max(start, found[-1].start_us + found[-1].length_us) if found else start
+        end = max(seconds_to_us(float(plan.start[place] + plan.length[place])), start + _SHORTEST_US)
         cut = seconds_to_us(float(plan.pause_cut[place]))
         found.append(PlacedPhrase(start, end - start, one.take_start_samples, one.take_end_samples, cut))
     return tuple(found)
