@@ -52,8 +52,8 @@ class Playback(QObject):
         self.listening = AS_HANDED_OVER
         self._repeats = False
         self._whole_at_s: dict[str, float] = {}
-        self._measured: dict[str, Project] = {}
-        """The project as it was when each version's mix was measured, or was tried to be."""
+        self._measured: dict[str, tuple[Project, bool]] = {}
+        """The project as it was when each version's mix was measured, or was tried to be; and whether all of it was."""
         self._other = self._closed = self._picture_wanted = False
         self._settle, self._idle = (_single_shot(self, ms) for ms in (_SETTLE_MS, _IDLE_MS))
         self._settle.timeout.connect(self._look)
@@ -120,15 +120,17 @@ class Playback(QObject):
         programme = project.programme
         if mix is None or "Dub" not in mix.lanes or programme is None or self._desk.jobs.busy:
             return
-        there = working_file(self._desk.document.cache, programme.sound).is_file()
-        if not there or self._measured.get(tag) is project:  # what cannot be measured is not tried again as it is
+        if not working_file(self._desk.document.cache, programme.sound).is_file():
             return
         since_s = time.monotonic() - self._whole_at_s.get(tag, -_RARELY_S)
         whole = (self._picture_wanted or not mix.gain_fits) and (
             programme.sound.duration_us <= _SHORT_US or since_s >= _RARELY_S
         )
+        of, was_whole = self._measured.get(tag, (None, False))
+        if of is project and was_whole >= whole:  # what cannot be measured is not tried again as it is
+            return
         if whole or not mix.levels_known:
-            self._measured[tag] = project
+            self._measured[tag] = project, whole
             if whole:
                 self._picture_wanted = False
                 self._whole_at_s[tag] = time.monotonic()
