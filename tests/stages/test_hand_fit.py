@@ -109,7 +109,7 @@ def test_a_word_and_the_line_are_held_together() -> None:
 
 def test_what_cannot_be_held_is_said() -> None:
     project = fitted(ROWS, [3.0, 2.0, 2.0])
-    with pytest.raises(EditError, match="not known where the words"):
+    with pytest.raises(EditError, match="This take has 5 words"):
         pin_word(project, TAG, "s1", 9, 1_000_000)
     with pytest.raises(EditError, match="outside the programme"):
         pin_word(project, TAG, "s1", 1, -5)

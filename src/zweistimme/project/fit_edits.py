@@ -11,7 +11,7 @@ from zweistimme.project.errors import EditError
 from zweistimme.project.fit_limits import Limits, limits_problem_of_fit
 from zweistimme.project.hand_fit import PhraseHand, WordPin, hand_fit_problem
 from zweistimme.project.held_words import phrase_hands_in, pins_in, said_at, waiting_hands, waiting_pins
-from zweistimme.project.model import Pin, Project
+from zweistimme.project.model import Pin, Project, Take
 from zweistimme.project.row_changes import with_rows
 
 
@@ -23,8 +23,7 @@ def pin_word(project: Project, tag: str, segment_id: str, word: int, start_us: i
     line = find_line(project, tag, segment_id)
     version = find_version(project, tag)
     take = version.takes.get(line.take_id) if line.take_id else None
-    if take is None or not 0 <= word < len(take.words):
-        raise EditError("It is not known where the words of this take begin, so that none can be held.")
+    take = _with_word(take, word)
     before = pins_in(line, take)
     kept = [pin for pin in before if pin.word != word]
     if start_us is not None:
@@ -73,8 +72,7 @@ def set_phrase(project: Project, tag: str, segment_id: str, hand: PhraseHand) ->
     line = find_line(project, tag, segment_id)
     version = find_version(project, tag)
     take = version.takes.get(line.take_id) if line.take_id else None
-    if take is None or not 0 <= hand.word < len(take.words):
-        raise EditError("It is not known where the words of this take begin, so that none can be held.")
+    take = _with_word(take, hand.word)
     hand = replace(hand, said=said_at(take.words, hand.word))
     others = [one for one in phrase_hands_in(line, take) if one.word != hand.word]
     said = [*others, hand] if hand != PhraseHand(hand.word, said=hand.said) else others
@@ -88,3 +86,12 @@ def set_limits(project: Project, tag: str, limits: Limits | None) -> Project:
         raise EditError(problem)
     version = find_version(project, tag)
     return project if version.limits == limits else put_version(project, replace(version, limits=limits))
+
+
+def _with_word(take: Take | None, word: int) -> Take:
+    """A take of which it is known where this word of it begins."""
+    if take is None or not take.words:
+        raise EditError("It is not known where the words of this take begin, so that none can be held.")
+    if not 0 <= word < len(take.words):
+        raise EditError("This take has {count} words.", count=len(take.words))
+    return take
