@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import TypeVar
+from typing import Final, TypeVar
 
 from zweistimme.project.hand_fit import PhraseHand, WordPin
 from zweistimme.project.model import Line, Take, Word
 from zweistimme.project.writing.stems import bare_words
 
+_BOTH: Final = 2
 Hand = TypeVar("Hand", WordPin, PhraseHand)
 
 
@@ -74,15 +75,16 @@ def _found(hands: Sequence[Hand], words: Sequence[Word]) -> list[tuple[int, Hand
 
 
 def _number_now(hand: WordPin | PhraseHand, bare: Sequence[str]) -> int | None:
-    """The number of the word that a hand means: the one that stands among the same words, or else the nearest."""
+    """The number of the word that a hand means: the one that stands among the same words, or else the nearest; where it
+    is not said, one that stands in its place, between the same two words."""
     before, said, behind = map(_bare, hand.said)
     around = ["", *bare, ""]
     alike = [
-        ((around[k] == before) + (around[k + 2] == behind), -abs(k - hand.word), k)
+        (word == said, (around[k] == before) + (around[k + 2] == behind), -abs(k - hand.word), k)
         for k, word in enumerate(bare)
-        if word == said
     ]
-    return max(alike)[2] if alike else None
+    best = max((one for one in alike if one[0] or (one[1] == _BOTH and before + behind)), default=None)
+    return None if best is None else best[3]
 
 
 def _bare(word: str) -> str:
