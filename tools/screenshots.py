@@ -134,16 +134,22 @@ def picture_of_night_in_german(app: QApplication, window: MainWindow, segment_id
 
 
 def main() -> None:
-    """Make every picture."""
+    """Make every picture, and leave nothing else behind."""
+    parser = argparse.ArgumentParser(description="Make the pictures in docs/screenshots.")
+    parser.add_argument("folder", nargs="?", type=Path, help="a dubbed demo project; without one it is made")
+    given = parser.parse_args().folder
+    with tempfile.TemporaryDirectory() as own:
+        for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
+            os.environ[variable] = str(Path(own) / variable)
+        make_pictures(given or Path(own) / TITLE)
+
+
+def make_pictures(folder: Path) -> None:
+    """Make every picture from a demo project in a folder; where there is none, it is made there."""
     from zweistimme.window.app import make_app
     from zweistimme.window.main_window import MainWindow
     from zweistimme.window.speech import speak
 
-    parser = argparse.ArgumentParser(description="Make the pictures in docs/screenshots.")
-    parser.add_argument("folder", nargs="?", type=Path, help="a dubbed demo project; without one it is made")
-    folder = parser.parse_args().folder or Path(tempfile.mkdtemp()) / TITLE
-    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
-        os.environ[variable] = tempfile.mkdtemp()
     os.environ["PYTHON_KEYRING_BACKEND"] = "keyring.backends.fail.Keyring"
     if not (folder / DATABASE).is_file():
         make_demo_project(folder)
