@@ -98,6 +98,9 @@ def test_lines_are_fitted_by_hand(demo_folder: Path) -> None:
     assert "only a phrase" in refused(*phrase, "--as", "off-screen", code=2)
     assert "such as 3=12.5" in refused("by-hand", project, *to, "--line", "5", "--word", "three", code=2)
     assert "nor “plan”" in refused("by-hand", project, *to, "--line", "5", "--tempo", "fast", code=2)
+    before = json.loads(run("fit", project, *to, "--json").stdout)
+    assert "words" in refused("by-hand", project, *to, "--line", "5", "--tempo", "1.3", "--word", "99=3")
+    assert json.loads(run("fit", project, *to, "--json").stdout) == before, "all of it, or nothing"
     assert "What is to be done" in refused("by-hand", project, *to, "--line", "5", code=2)
     assert "0.4 to 2.5 times" in refused("by-hand", project, *to, "--line", "5", "--tempo", "9")
 

@@ -4,6 +4,7 @@ limits."""
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from dataclasses import asdict, fields, replace
 from functools import partial
 from pathlib import Path
@@ -30,7 +31,7 @@ from zweistimme.stages.files import offset_from
 from zweistimme.stages.fit import change_and_plan, limits_of
 from zweistimme.stages.fit.explained import Explained, explained
 from zweistimme.stages.fit.remedies import Standing
-from zweistimme.store.document import Document
+from zweistimme.store.document import Edit
 from zweistimme.store.read_only import project_in
 
 _PLANNED: Final = {one.name: getattr(AS_PLANNED, one.name) for one in fields(HandFit)}
@@ -84,28 +85,37 @@ def by_hand(
         raise CommandError("A phrase has tempo, gain, fades and a pause before it, and only a phrase has that.")
     with opened_project(project) as document:
         (tag,) = chosen_tags([to], list(document.project.versions))
-        for number in line:
-            segment_id = segment_of(document.project, number).id
-            if free:
-                _apply(document, tag, segment_id, partial(free_pins, tag=tag, segment_ids=[segment_id]))
-                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], **_PLANNED))
+        ids = {number: segment_of(document.project, number).id for number in line}
+        for number, segment_id in ids.items():
             _line(document.project, tag, segment_id, number)
-            if phrase:
-                one = replace(_phrase(document.project, tag, segment_id, phrase), **said)
-                _apply(document, tag, segment_id, partial(set_phrase, tag=tag, segment_id=segment_id, hand=one))
-            else:
-                _apply(document, tag, segment_id, partial(set_hand, tag=tag, segment_ids=[segment_id], **said))
-            for text in word:
-                place, at_us = _held(text, document.project)
-                held = partial(pin_word, tag=tag, segment_id=segment_id, word=place, start_us=at_us)
-                _apply(document, tag, segment_id, held)
+        held = [_held(text, document.project) for text in word]
+
+        def edit(now: Project) -> Project:
+            for segment_id in ids.values():
+                for change in _changes(tag, segment_id, said, phrase, held, free=free):
+                    now = change_and_plan(now, tag, segment_id, change)
+            return now
+
+        document.apply("Fit by hand", edit)  # all of it, or nothing
+        for number, segment_id in ids.items():
             line_now = _line(document.project, tag, segment_id, number)
             now = _hand_in_words(line_now, chosen_take(document.project.versions[tag], line_now))
             out.print(f"{number:4}  {now}", markup=False)
 
 
-def _apply(document: Document, tag: str, segment_id: str, change: Any) -> None:
-    document.apply("Fit by hand", partial(change_and_plan, tag=tag, segment_id=segment_id, change=change))
+def _changes(
+    tag: str, segment_id: str, said: dict[str, Any], phrase: int, held: list[tuple[int, int | None]], *, free: bool
+) -> Iterator[Edit]:
+    """What is to be done to a line, one after the other: each sees what the ones before it did to the plan."""
+    if free:
+        yield partial(free_pins, tag=tag, segment_ids=[segment_id])
+        yield partial(set_hand, tag=tag, segment_ids=[segment_id], **_PLANNED)
+    if phrase:
+        yield lambda now: set_phrase(now, tag, segment_id, replace(_phrase(now, tag, segment_id, phrase), **said))
+    elif said:
+        yield partial(set_hand, tag=tag, segment_ids=[segment_id], **said)
+    for word, at_us in held:
+        yield partial(pin_word, tag=tag, segment_id=segment_id, word=word, start_us=at_us)
 
 
 def _line(project: Project, tag: str, segment_id: str, number: int) -> Line:
@@ -180,7 +190,10 @@ def remedies(
             found = explained(document.project, tag, segment_of(document.project, line[0]).id)
             if take > len(found.remedies):
                 raise CommandError("There is no remedy {number} for this line.", number=take)
-            _apply(document, tag, found.segment_id, found.remedies[take - 1].edit)
+            help_it = partial(
+                change_and_plan, tag=tag, segment_id=found.segment_id, change=found.remedies[take - 1].edit
+            )
+            document.apply("Fit by hand", help_it)
     state = project_in(project)
     rows: list[dict[str, Any]] = []
     for tag in chosen_tags(to, list(state.versions)):

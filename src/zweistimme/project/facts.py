@@ -203,7 +203,7 @@ def heard_of(segment: Segment, line: Line | None, take: Take | None, placement: 
 def loudness_by_hand(line: Line) -> tuple[object, ...]:
     """What somebody says of how loud a line is, and where it swells and fades."""
     hand = line.hand
-    phrases = [(one.word, one.gain_db, one.fade_in_us, one.fade_out_us) for one in hand.phrases]
+    phrases = [(one.word, *one.said, one.gain_db, one.fade_in_us, one.fade_out_us) for one in hand.phrases]
     return line.manner.volume_db, hand.gain_db, hand.fade_in_us, hand.fade_out_us, *phrases
 
 

@@ -127,7 +127,7 @@ class Playback(QObject):
             programme.sound.duration_us <= _SHORT_US or since_s >= _RARELY_S
         )
         of, was_whole = self._measured.get(tag, (None, False))
-        if of is project and was_whole >= whole:  # what cannot be measured is not tried again as it is
+        if of is project and (was_whole or not whole):  # what cannot be measured is not tried again as it is
             return
         if whole or not mix.levels_known:
             self._measured[tag] = project, whole

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from zweistimme.project.hand_fit import PhraseHand
-from zweistimme.project.held_words import pins_in
+from zweistimme.project.hand_fit import PhraseHand, WordPin
 from zweistimme.project.model import Line, Segment, Take
 from zweistimme.project.placed_time import hands_of
 from zweistimme.project.times import samples_to_us, us_to_samples
@@ -35,14 +34,14 @@ class Match:
     hand: PhraseHand | None = None
 
 
-def cut_at_pins(segment: Segment, line: Line, take: Take, matches: Sequence[Match]) -> list[Match]:
+def cut_at_pins(segment: Segment, take: Take, matches: Sequence[Match], pins: Sequence[WordPin]) -> list[Match]:
     """The phrases of a line with one more wherever a word begins that is held: what is before it in its phrase has
     until then, what is behind it the rest."""
-    if not matches:
+    if pins and not matches:
         first, end = take.speech_start_samples, take.speech_end_samples
         matches = [Match(segment.start_us, segment.end_us, first, end, _spare_us(take, first, end), 0)]
     cut = list(matches)
-    for pin in pins_in(line, take):
+    for pin in pins:
         at = us_to_samples(max(0, take.words[pin.word].start_us))
         place = next((k for k, one in enumerate(cut) if at < one.take_end_samples - _LEAST_SAMPLES), None)
         if place is not None:

@@ -62,8 +62,7 @@ def matched_phrases(style: Style, segment: Segment, line: Line, take: Take) -> l
         if len(original) >= 2 and len(spoken) >= 2:
             found = [_match(take, original[a:b], spoken[c:d], original, spoken, a, c)
                      for a, b, c, d in _groups(original, spoken)]  # fmt: skip
-    cut = cut_at_pins(segment, line, take, found) if pins_in(line, take) else found
-    return with_hands(line, take, cut)
+    return with_hands(line, take, cut_at_pins(segment, take, found, pins_in(line, take)))
 
 
 def original_phrases(segment: Segment) -> list[Phrase]:

@@ -35,6 +35,7 @@ _JUMP_WITHIN_PRICE: Final = 6.0
 """Dear, since a change of tempo is heard within a line; with 0.5, a fifth of the phrases jumped."""
 _FAR_PRICE: Final = 100.0
 _TURNED_PRICE: Final = 1_000.0
+"""Dearer than to crush a phrase: none is heard before the one before it."""
 _CUT_PRICE: Final = 25.0
 """Dearer than a soft tempo, cheaper than a hard one: rather somewhat faster than over a cut."""
 _OVER_CUT_S: Final = 0.12

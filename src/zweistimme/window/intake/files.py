@@ -36,6 +36,7 @@ class ProgrammeFiles:
         """Bring in the programme, again or for the first time."""
         from zweistimme.stages.bring_in import bring_in
 
+        self._looked_through = ""  # it may be the same file, found again
         self._desk.jobs.start(BRING_IN, lambda work: bring_in(work, intake))
 
     def ask(self) -> None:
@@ -100,6 +101,6 @@ class ProgrammeFiles:
         checksum = programme.sound.checksum
         if checksum == self._looked_through or is_quick(checksum) or self._desk.jobs.busy:
             return
+        self._looked_through = checksum  # also where its file is gone: folders are not searched whenever something ends
         if within_reach(self._desk.document.cache, programme.sound):
-            self._looked_through = checksum
             self._desk.jobs.read(FIND_CUTS, find_cuts, quiet=True)
