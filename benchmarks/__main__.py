@@ -30,6 +30,7 @@ GROUPS: Final = {
     "resident": "resident:resident",
     "storm": "storm:storm",
     "kills": "reliability:kills",
+    "edits": "reliability:edit_storms",
     "mutated": "reliability:mutated",
     "start": "start:start",
     "long": "long:long",

@@ -31,6 +31,20 @@ def kills() -> Rows:
     yield Row("unfinished files left over", f"{len(left)}", "0")  # type: ignore[arg-type]
 
 
+def edit_storms() -> Rows:
+    """Fifty programmes, each edited at random ten thousand times, with undo, redo and reopening."""
+    made = refused = 0
+    wrong: list[str] = []
+    begun = time.monotonic()
+    for seed in range(50):
+        with tempfile.TemporaryDirectory() as folder:
+            found, _ = _told(TOOLS / "edit_storm.py", "10000", str(seed), f"{folder}/p")
+        made, refused = made + int(str(found["made"])), refused + int(str(found["refused"]))
+        wrong += list(found["wrong"])  # type: ignore[call-overload]
+    yield Row("random edits", f"{made} made, {refused} refused in a sentence, {time.monotonic() - begun:.0f} s", "-")
+    yield Row("written and not read", f"{len(wrong)} {wrong[:2] or ''}", "0")
+
+
 def mutated() -> Rows:
     """Files of every kind that is read, spoilt at random."""
     found, seconds = _told(TOOLS / "mutated_files.py", "20000", "1")

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import os
+import sqlite3
 import stat
 import subprocess
 import sys
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -78,11 +82,17 @@ def test_rows_beyond_all_bounds_are_said_with_their_place() -> None:
         SoundTrack("a.wav", 1, "c", 1_000, 48_000, 1, SoundPick((1,), "/../../x")),
     ],
 )
-def test_a_project_whose_sound_leads_elsewhere_is_not_opened(track: SoundTrack, tmp_path: Path) -> None:
+def test_a_project_whose_sound_leads_elsewhere_is_opened_without_it(track: SoundTrack, tmp_path: Path) -> None:
     folder = tmp_path / "p"
-    Document.create(folder, replace(project_with([(1.0, 2.0, "So.")]), programme=Programme(track))).close()
-    with pytest.raises(StoreError, match="The project is damaged: project"):
-        Document.open(folder)
+    Document.create(folder, project_with([(1.0, 2.0, "So.")])).close()
+    with closing(sqlite3.connect(folder / DATABASE)) as there, there:
+        (body,) = there.execute("SELECT body FROM record WHERE kind = 'project'").fetchone()
+        head = json.loads(body) | {"programme": msgspec.to_builtins(Programme(track))}
+        there.execute("UPDATE record SET body = ? WHERE kind = 'project'", (json.dumps(head),))
+    with Document.open(folder) as document:
+        assert document.project.programme is None
+        assert document.project.segments
+        assert [finding.code for finding in document.repairs] == ["row-repaired"]
 
 
 def test_random_bytes_in_the_database_are_said(tmp_path: Path) -> None:

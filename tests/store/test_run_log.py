@@ -10,7 +10,8 @@ import pytest
 
 from zweistimme.project.findings import Finding
 from zweistimme.store import run_log
-from zweistimme.store.run_log import FILE, RunEntry, begun, log_run, read_runs, stamp
+from zweistimme.store.names import RUNS
+from zweistimme.store.run_log import RunEntry, begun, log_run, read_runs, stamp
 
 
 def test_a_run_is_one_entry_the_newest_first(tmp_path: Path) -> None:
@@ -27,7 +28,7 @@ def test_a_run_is_one_entry_the_newest_first(tmp_path: Path) -> None:
 
 def test_lines_of_strangers_are_left_out(tmp_path: Path) -> None:
     log_run(tmp_path, begun("Translate"))
-    with (tmp_path / FILE).open("ab") as file:
+    with (tmp_path / RUNS).open("ab") as file:
         file.write(b'{"run": 3}\n\xff\xfe\nnot JSON\n{"run":"a","name":"b","began":"soon"}\n')
         file.write(b'{"run":"a","name":"b","began":"2026-01-01","ended":"2026-01-01T00:00:00+00:00"}\n')
     log_run(tmp_path, begun("Voice"))
@@ -35,7 +36,7 @@ def test_lines_of_strangers_are_left_out(tmp_path: Path) -> None:
 
 
 def test_what_is_no_file_is_neither_read_nor_waited_for(tmp_path: Path) -> None:
-    os.mkfifo(tmp_path / FILE)
+    os.mkfifo(tmp_path / RUNS)
     log_run(tmp_path, begun("Voice"))
     assert read_runs(tmp_path) == []
 
@@ -44,7 +45,7 @@ def test_a_log_that_has_grown_loses_its_older_half(tmp_path: Path, monkeypatch: 
     monkeypatch.setattr(run_log, "_LONGEST_BYTES", 5_000)
     for number in range(200):
         log_run(tmp_path, RunEntry(f"run{number}", f"Run {number}", stamp()))
-    assert (tmp_path / FILE).stat().st_size < 6_000
+    assert (tmp_path / RUNS).stat().st_size < 6_000
     assert read_runs(tmp_path)[0].name == "Run 199"
 
 

@@ -28,7 +28,8 @@ from zweistimme.project.findings import Finding
 from zweistimme.project.speaker_edits import rename_speaker
 from zweistimme.stages.work import Work
 from zweistimme.store.document import NOT_UNDONE, Document
-from zweistimme.store.run_log import FILE, begun, read_runs
+from zweistimme.store.names import RUNS
+from zweistimme.store.run_log import begun, read_runs
 from zweistimme.window import desktop_notice
 from zweistimme.window.job_board import Run, _Given
 from zweistimme.window.main_window import MainWindow
@@ -122,10 +123,10 @@ def test_a_run_that_was_killed_shows_as_cut_off(window: MainWindow, qtbot: QtBot
     view = view_of(window)
     folder = view.desk.document.folder
     view.desk.jobs.start("Voice de-DE", held)
-    left = (folder / FILE).read_bytes()  # all there is when the process ends here
+    left = (folder / RUNS).read_bytes()  # all there is when the process ends here
     held.go.set()
     qtbot.waitUntil(lambda: not view.desk.jobs.busy, timeout=5_000)
-    (folder / FILE).write_bytes(left)
+    (folder / RUNS).write_bytes(left)
     QTest.keySequence(window, QKeySequence("Ctrl+J"))
     model = view.jobs.model
     assert [model.data(model.index(0, column)) for column in (0, 1, 3)] == ["Voice de-DE", "cut off", ""]

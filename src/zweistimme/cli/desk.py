@@ -42,6 +42,8 @@ Result = TypeVar("Result")
 def opened_project(folder: Path) -> Iterator[Document]:
     """The project in *folder*, closed again at the end; what was settled meanwhile goes into the memory."""
     document = Document.open(folder)
+    for finding in document.repairs:
+        say_note(finding)
     before = document.project
     try:
         yield document

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zweistimme.project.findings import Finding
 
@@ -58,3 +58,23 @@ class Programme:
     timecode: str = ""
     cuts_us: tuple[int, ...] | None = None
     """When each shot of the picture but the first begins; None where nobody has looked."""
+
+
+def facts_kept(known: Programme, wanted: Programme) -> Programme:
+    """The programme as *wanted*, with what is *known* by now of the same files: where they lie, their checksums, their
+    clock, notes and cuts."""
+    if not _same_file(known.sound, wanted.sound):
+        return wanted
+    sound = _facts_of(known.sound, wanted.sound)
+    bed = wanted.bed
+    if known.bed is not None and bed is not None and _same_file(known.bed, bed):
+        bed = _facts_of(known.bed, bed)
+    return replace(wanted, sound=sound, bed=bed, notes=known.notes, timecode=known.timecode, cuts_us=known.cuts_us)
+
+
+def _same_file(one: SoundTrack, other: SoundTrack) -> bool:
+    return one.size_bytes == other.size_bytes and (one.checksum == other.checksum or one.path == other.path)
+
+
+def _facts_of(known: SoundTrack, wanted: SoundTrack) -> SoundTrack:
+    return replace(wanted, path=known.path, checksum=known.checksum)

@@ -12,7 +12,15 @@ from zweistimme.project.carry_over import merge_version, split_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Segment, Word
 from zweistimme.project.segmentation import CutLimits, cut_places
-from zweistimme.project.words import SHORTEST_SEGMENT_US, place_to_split, spoken_words, squeezed, text_of, text_spans
+from zweistimme.project.words import (
+    SHORTEST_SEGMENT_US,
+    in_sequence,
+    place_to_split,
+    spoken_words,
+    squeezed,
+    text_of,
+    text_spans,
+)
 from zweistimme.project.writing import joined
 
 
@@ -42,7 +50,13 @@ def _cut_before(project: Project, segment_id: str, place: int) -> Project:
     """Split a segment however short a half gets, as one that is joined with its neighbour at once may."""
     segment = find_segment(project, segment_id)
     words = spoken_words(segment)
-    return _split(project, segment, _edges(words, place), words[:place], words[place:])
+    end, start = _edges(words, place)
+    # of a stretch that was joined, words may be heard at once: each half still gets a moment for each of its words
+    low, high = segment.start_us + place, segment.end_us - (len(words) - place)
+    if low > high:
+        raise EditError("One half would last less than 0.1 seconds. Split at another word.")
+    end = min(max(end, low), high)
+    return _split(project, segment, (end, min(max(start, end), high)), words[:place], words[place:])
 
 
 def _check_halves(whole: Segment, edges: tuple[int, int]) -> None:
@@ -87,7 +101,7 @@ def merge_segments(project: Project, segment_ids: Iterable[str]) -> Project:
     if len(parts) < 2:
         raise EditError("It takes two segments to merge. Select the one that comes first, or several.")
     timed = any(segment.words for segment in parts)
-    words = tuple(sorted((w for s in parts for w in spoken_words(s)), key=lambda w: w.start_us)) if timed else ()
+    words = in_sequence(w for s in parts for w in spoken_words(s)) if timed else ()
     together = any(after.start_us < before.end_us for before, after in pairwise(parts))
     merged = replace(
         parts[0],

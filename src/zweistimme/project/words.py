@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from difflib import SequenceMatcher
+from itertools import accumulate
 from typing import Final
 
 from zweistimme.project.languages import language_of
@@ -44,6 +45,14 @@ def inner_pauses(segment: Segment) -> list[int]:
 def text_of(words: Sequence[Word]) -> str:
     """The text that words make."""
     return joined([word.text for word in words])
+
+
+def in_sequence(words: Iterable[Word]) -> tuple[Word, ...]:
+    """Words as they begin, none of which ends after one that begins later: what was said at once cannot be told apart,
+    and a word within another leaves no place to cut between them."""
+    ordered = sorted(words, key=lambda word: (word.start_us, word.end_us))
+    ends = list(accumulate((word.end_us for word in reversed(ordered)), min))[::-1]
+    return tuple(w if w.end_us == end else replace(w, end_us=end) for w, end in zip(ordered, ends, strict=True))
 
 
 def says(text: str, words: Sequence[Word]) -> bool:

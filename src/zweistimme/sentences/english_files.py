@@ -6,6 +6,12 @@ from collections.abc import Mapping
 from typing import Final
 
 FILES: Final[Mapping[str, str]] = {
+    "row-repaired": (
+        "A row of the project broke a rule and was put right: {kind} {key} ({why}). What it was is kept beside it."
+    ),
+    "row-set-aside": (
+        "A row of the project could not be read and was set aside: {kind} {key} ({why}). It is kept, and not used."
+    ),
     "file-written": "{file} is written.",
     "rows-without-line": "{rows:row|rows} of {file} left out: of no line.",
     "own-timecode": "{file} counts from the timecode {timecode}; so do we.",

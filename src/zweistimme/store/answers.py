@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from collections.abc import Callable
 from pathlib import Path
 
 from zweistimme.media.atomic import written_bytes
+from zweistimme.store.own_files import opened_own
 
 
 class AnswerStore:
@@ -27,7 +29,8 @@ class AnswerStore:
     def get(self, key: str) -> bytes | None:
         """The answer to a question, if it was answered before."""
         try:
-            return self._path(key).read_bytes()
+            with os.fdopen(opened_own(self._path(key), os.O_RDONLY), "rb") as file:
+                return file.read()
         except FileNotFoundError:
             return None
 

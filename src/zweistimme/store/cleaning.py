@@ -11,7 +11,8 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.store.database import said
-from zweistimme.store.names import DATABASE
+from zweistimme.store.names import ANSWERS, CLIPS, DATABASE
+from zweistimme.store.own_files import cache_files, check_folder, files_below
 
 _NAMES: Final = re.compile(rb"[0-9a-f]{64}")
 
@@ -31,14 +32,15 @@ class Removable:
 def removable(folder: Path) -> tuple[Removable, Removable]:
     """Clips that neither the project nor its history nor an answer speaks of; and the cache, which is made again when
     it is needed (its sounds from the media, if they are still there)."""
+    check_folder(folder)
     spoken_of = _spoken_of(folder)
-    clips = tuple(path for path in sorted((folder / "clips").glob("*/*.flac")) if path.stem not in spoken_of)
+    clips = tuple(path for path in files_below(folder / CLIPS) if path.suffix == ".flac" and path.stem not in spoken_of)
     return Removable("clips", clips), cache_of(folder)
 
 
 def cache_of(folder: Path) -> Removable:
     """What can be made again."""
-    return Removable("cache", tuple(path for path in sorted((folder / "cache").rglob("*")) if path.is_file()))
+    return Removable("cache", tuple(cache_files(folder)))
 
 
 def removed(some: Removable) -> int:
@@ -64,5 +66,6 @@ def _bodies(folder: Path) -> Iterator[bytes]:
             query = f"SELECT {column} FROM {table} WHERE kind IN ('take', 'segment') AND {column} IS NOT NULL"
             for (body,) in there.execute(query):
                 yield body
-    for answer in (folder / "answers").glob("*/*.json"):
-        yield answer.read_bytes()
+    for answer in files_below(folder / ANSWERS):
+        if answer.suffix == ".json":
+            yield answer.read_bytes()

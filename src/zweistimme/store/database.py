@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import gc
 import sqlite3
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,9 +17,11 @@ from typing import Any, Final
 
 from zweistimme.messages import tr
 from zweistimme.project.errors import StoreError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project
 from zweistimme.store.records import EMPTY, patched_by_kind
-from zweistimme.store.rows import Row, RowKey, decode, decode_many, encode
+from zweistimme.store.rows import TYPES, Row, RowKey, decode, decode_many, decoded_as_far_as_can_be, encode, written
+from zweistimme.store.schema import check_schema
 from zweistimme.store.upgrades import SCHEMA, UPGRADES
 
 
@@ -36,13 +38,16 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self._path = path
+        self.repairs: tuple[Finding, ...] = ()
+        """What was put right when the project was loaded."""
         with said(path):
             self._connection = sqlite3.connect(path, isolation_level=None)
         try:
             with said(path):
+                self._connection.execute("PRAGMA trusted_schema = OFF")
+                upgraded(self._connection, path)
                 for setting in ("foreign_keys = ON", "journal_mode = WAL", "synchronous = FULL"):
                     self._connection.execute(f"PRAGMA {setting}")
-                upgraded(self._connection, path)
         except StoreError:
             self._connection.close()
             raise
@@ -59,12 +64,26 @@ class Database:
     def load(self) -> Project:
         """The project as it stands."""
         with said(self._path):
-            return loaded(self._connection)
+            project, repairs = loaded(self._connection)
+            if repairs:
+                self._set_aside(repairs)
+        self.repairs = tuple(repair.said for repair in repairs)
+        return project
+
+    def _set_aside(self, repairs: Sequence[Repair]) -> None:
+        """What was made of damaged rows takes their place; they stay beside it."""
+        with _transaction(self._connection):
+            where = [(repair.kind, repair.key) for repair in repairs]
+            self._connection.executemany(
+                "INSERT INTO aside SELECT kind, key, body FROM record WHERE kind = ? AND key = ?", where
+            )
+            self._write({(repair.kind, repair.key): encode(repair.value) for repair in repairs})
 
     def commit(self, label: str, rows: list[Row], gesture: str = "", *, keep_history: bool = True) -> None:
         """Store an edit and its history entry in one transaction. What was undone can no longer be redone."""
+        bodies = {(row.kind, row.key): written(row) for row in rows}
         with said(self._path), _transaction(self._connection):
-            self._write({(row.kind, row.key): encode(row.after) for row in rows})
+            self._write(bodies)
             if not keep_history:
                 return
             self._connection.execute("DELETE FROM entry WHERE undone = 1")
@@ -73,11 +92,14 @@ class Database:
             ).lastrowid
             self._connection.executemany(
                 "INSERT INTO change VALUES(?, ?, ?, ?, ?)",
-                [(entry, row.kind, row.key, encode(row.before), encode(row.after)) for row in rows],
+                [(entry, row.kind, row.key, encode(row.before), bodies[row.kind, row.key]) for row in rows],
             )
 
-    def step(self, *, back: bool) -> tuple[str, dict[RowKey, Any]] | None:
-        """Undo (*back*) or redo one gesture: its label and the rows put in place, or None if there is none."""
+    def step(
+        self, *, back: bool, kept: Callable[[RowKey, Any], Any] = lambda _place, value: value
+    ) -> tuple[str, dict[RowKey, Any]] | None:
+        """Undo (*back*) or redo one gesture: its label and the rows put in place, or None if there is none. *kept*
+        makes of what a row was what is put in place: facts are nobody's to undo."""
         entries = self._gesture(back=back)
         if not entries:
             return None
@@ -88,9 +110,11 @@ class Database:
             query = f"SELECT kind, key, {column} FROM change WHERE entry = ? ORDER BY rowid {order}"
             for kind, key, body in self._connection.execute(query, (entry,)):
                 bodies[kind, key] = body
-        rows = {place: decode(*place, body) for place, body in bodies.items()}  # before anything is written
+        rows = {
+            place: kept(place, decode(*place, body)) for place, body in bodies.items()
+        }  # before anything is written
         with said(self._path), _transaction(self._connection):
-            self._write(bodies)
+            self._write({place: encode(value) for place, value in rows.items()})
             self._connection.executemany(
                 "UPDATE entry SET undone = ? WHERE id = ?", [(int(back), entry) for entry, _ in entries]
             )
@@ -145,7 +169,7 @@ class Database:
 
 def upgraded(connection: sqlite3.Connection, path: Path) -> None:
     """Bring a database up to today's schema; a StoreError where a newer desk made it."""
-    (version,) = connection.execute("PRAGMA user_version").fetchone()
+    version = _version_of(connection)
     if version > SCHEMA:
         raise StoreError(
             "{parent} was made by a newer Zweistimme (schema {version}, this one reads up to "
@@ -154,6 +178,7 @@ def upgraded(connection: sqlite3.Connection, path: Path) -> None:
             version=version,
             schema=SCHEMA,
         )
+    check_schema(connection, path, version)
     while version < SCHEMA:
         with _transaction(connection):
             UPGRADES[version](connection)
@@ -161,8 +186,23 @@ def upgraded(connection: sqlite3.Connection, path: Path) -> None:
             connection.execute(f"PRAGMA user_version = {version}")
 
 
-def loaded(connection: sqlite3.Connection) -> Project:
-    """The project that the rows of a database make."""
+def _version_of(connection: sqlite3.Connection) -> int:
+    (version,) = connection.execute("PRAGMA user_version").fetchone()
+    return int(version)
+
+
+@dataclass(frozen=True, slots=True)
+class Repair:
+    """A row that broke a rule, what was made of it (None: nothing could be), and what is to be said of it."""
+
+    kind: str
+    key: str
+    value: Any
+    said: Finding
+
+
+def loaded(connection: sqlite3.Connection) -> tuple[Project, list[Repair]]:
+    """The project that the rows of a database make, as far as they can be read, and what was put right for it."""
     bodies: dict[str, dict[str, bytes]] = {}
     with _nothing_collected():
         try:
@@ -174,8 +214,31 @@ def loaded(connection: sqlite3.Connection) -> Project:
                     bodies[kind] = {key: body}
         except UnicodeDecodeError as error:  # in the name of a row
             raise StoreError("The project is damaged: {why}. Restore it from a copy.", why=error) from error
-        decoded = {kind: decode_many(kind, rows) for kind, rows in bodies.items()}
-        return patched_by_kind(EMPTY, decoded) if decoded else EMPTY
+        decoded, repairs = dict[str, dict[str, Any]](), list[Repair]()
+        for kind, of_kind in bodies.items():
+            decoded[kind], mended = _read(kind, of_kind)
+            repairs += mended
+        return (patched_by_kind(EMPTY, decoded) if decoded else EMPTY), repairs
+
+
+def _read(kind: str, bodies: Mapping[str, bytes]) -> tuple[dict[str, Any], list[Repair]]:
+    """The rows of a kind. A project without its head is none; any other row may be missing."""
+    try:
+        return decode_many(kind, bodies), []
+    except StoreError:
+        if kind not in TYPES:
+            raise
+    values, repairs = dict[str, Any](), list[Repair]()
+    for key, body in bodies.items():
+        value, why = decoded_as_far_as_can_be(kind, key, body)
+        if value is None and kind == "project":
+            decode(kind, key, body)  # says what is wrong
+        if why:
+            code = "row-repaired" if value is not None else "row-set-aside"
+            repairs.append(Repair(kind, key, value, Finding(code, {"kind": kind, "key": key, "why": why})))
+        if value is not None:
+            values[key] = value
+    return values, repairs
 
 
 @contextmanager

@@ -10,22 +10,28 @@ import fcntl
 import os
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import IO
 
+from msgspec import structs
+
 from zweistimme.media.atomic import remove_unfinished
-from zweistimme.messages import tr
+from zweistimme.messages import msg, tr
 from zweistimme.project.errors import NeverFinished, StoreError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project
 from zweistimme.project.progress import forget
 from zweistimme.store.answers import AnswerStore
 from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import Database, HistoryStep
-from zweistimme.store.names import DATABASE
-from zweistimme.store.records import EMPTY, difference, patched
+from zweistimme.store.names import ANSWERS, CACHE, CLIPS, DATABASE, FOLDERS, LOCK
+from zweistimme.store.own_files import check_folder, opened_own
+from zweistimme.store.records import EMPTY, difference, patched, with_facts_of
+from zweistimme.store.run_log import begun, log_run, stamp
 
 NOT_UNDONE = ""
-_BEGUN = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", f"{DATABASE}-journal", "lock")
+_BEGUN = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", f"{DATABASE}-journal", LOCK)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +64,8 @@ class Document:
             self.close()
             raise
         self._listeners: list[Listener] = []
-        self.clips = ClipStore(folder / "clips", self._check_place)
-        self.answers = AnswerStore(folder / "answers", self._check_place)
+        self.clips = ClipStore(folder / CLIPS, self._check_place)
+        self.answers = AnswerStore(folder / ANSWERS, self._check_place)
 
     @classmethod
     def create(cls, folder: Path, project: Project) -> Document:
@@ -95,8 +101,10 @@ class Document:
         if document._project is EMPTY:
             document.close()
             raise NeverFinished("The project in {folder} was never finished being made. Make it anew.", folder=folder)
-        for name in ("clips", "cache", "answers"):
+        for name in FOLDERS:
             remove_unfinished(folder / name, below=True)
+        if document.repairs:  # kept beside the project, for whoever opens it later
+            log_run(folder, structs.replace(begun(msg("Repair")), ended=stamp(), state="done", said=document.repairs))
         return document
 
     def close(self) -> None:
@@ -112,6 +120,11 @@ class Document:
         self.close()
 
     @property
+    def repairs(self) -> tuple[Finding, ...]:
+        """What had to be put right for the project to be opened."""
+        return self._database.repairs
+
+    @property
     def project(self) -> Project:
         """The current state."""
         return self._project
@@ -120,7 +133,7 @@ class Document:
     def cache(self) -> Path:
         """A folder for what can be made again."""
         self._check_place()
-        folder = self.folder / "cache"
+        folder = self.folder / CACHE
         folder.mkdir(exist_ok=True)
         return folder
 
@@ -128,7 +141,7 @@ class Document:
         """A StoreError where the folder was moved away under the open project: what is written at its old path would
         be lost to it."""
         try:
-            there = (self.folder / "lock").stat()
+            there = (self.folder / LOCK).stat()
         except OSError:
             there = None
         if there is None or not os.path.samestat(there, os.fstat(self._lock.fileno())):
@@ -182,7 +195,7 @@ class Document:
         there was nothing to do. Listeners hear of it once."""
         before, label = self._project, None
         for _ in range(abs(by)):
-            step = self._database.step(back=by < 0)
+            step = self._database.step(back=by < 0, kept=partial(with_facts_of, self._project))
             if step is None:
                 break
             label, rows = step
@@ -192,13 +205,22 @@ class Document:
         return label
 
     def _announce(self, change: Change) -> None:
+        """Tell everybody, also those behind one that fails: what is stored has changed for all of them."""
+        failed: Exception | None = None
         for listener in list(self._listeners):
-            listener(change)
+            try:
+                listener(change)
+            except Exception as error:
+                failed = failed or error
+        if failed is not None:
+            raise failed
 
 
 def _locked(folder: Path) -> IO[str]:
-    """The folder's lock, held until closed or until the process ends, however it ends."""
-    lock = (folder / "lock").open("a+", encoding="utf-8")
+    """The folder's lock, held until closed or until the process ends, however it ends. What else lies in the folder is
+    looked at first."""
+    check_folder(folder)
+    lock = os.fdopen(opened_own(folder / LOCK, os.O_RDWR | os.O_APPEND | os.O_CREAT), "a+", encoding="utf-8")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError as error:

@@ -4,5 +4,14 @@ from typing import Final
 
 DATABASE: Final = "project.sqlite"
 """What makes a folder a project."""
+LOCK: Final = "lock"
+RUNS: Final = "runs.jsonl"
+WRITING_TEXTS: Final = "writing.json"
+CLIPS: Final = "clips"
+ANSWERS: Final = "answers"
+CACHE: Final = "cache"
+FOLDERS: Final = (CLIPS, ANSWERS, CACHE)
+ABSENT: Final = 0
+"""The mode of a file that is not there."""
 PACKED: Final = ".zweistimme"
 """How the name of a packed project ends."""

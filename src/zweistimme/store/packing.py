@@ -31,7 +31,8 @@ from zweistimme.project.model import Project
 from zweistimme.project.programme import SoundTrack
 from zweistimme.store.database import said
 from zweistimme.store.document import NOT_UNDONE, Document
-from zweistimme.store.names import DATABASE, PACKED
+from zweistimme.store.names import ANSWERS, CLIPS, DATABASE, PACKED
+from zweistimme.store.own_files import files_below
 
 FORMAT: Final = "zweistimme-project"
 VERSION: Final = 1
@@ -96,8 +97,8 @@ def _copied(database: Path, copy: Path) -> None:
 
 
 def _kept(folder: Path) -> Iterator[tuple[Path, str, str]]:
-    for name in ("clips", "answers"):
-        for path in sorted((folder / name).glob("*/*")):
+    for name in (CLIPS, ANSWERS):
+        for path in files_below(folder / name):
             inside = f"{name}/{path.parent.name}/{path.name}"
             if _INSIDE.fullmatch(inside):
                 yield path, inside, ""
@@ -166,7 +167,7 @@ def unpack(package: Path, folder: Path, report: Report = lambda _share: None) ->
             _extracted(source, file, beside / file.name, package)
             done += file.size_bytes
             report(done / max(1, total))
-        for name in ("clips", "answers"):
+        for name in (CLIPS, ANSWERS):
             (beside / name).mkdir(exist_ok=True)
         media = {file.was: file.name for file in manifest.files if file.was}
         with Document.open(beside) as document:  # whatever is wrong with its rows is said now

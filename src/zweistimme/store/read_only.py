@@ -10,7 +10,9 @@ from zweistimme.project.errors import NeverFinished, StoreError
 from zweistimme.project.model import Project
 from zweistimme.store.database import loaded, said, upgraded
 from zweistimme.store.names import DATABASE
+from zweistimme.store.own_files import check_folder
 from zweistimme.store.records import EMPTY
+from zweistimme.store.schema import check_schema
 from zweistimme.store.upgrades import SCHEMA
 
 
@@ -23,6 +25,7 @@ def project_in(folder: Path) -> Project:
             folder=folder,
             database=DATABASE,
         )
+    check_folder(folder)
     with said(path):
         try:
             project = _read(path, "mode=ro")
@@ -36,12 +39,14 @@ def project_in(folder: Path) -> Project:
 def _read(path: Path, how: str) -> Project:
     """The project as the last commit left it. Only an older one is copied, with all its history, to be brought up."""
     with closing(sqlite3.connect(f"{path.absolute().as_uri()}?{how}", uri=True)) as there:
+        there.execute("PRAGMA trusted_schema = OFF")
         if there.execute("PRAGMA user_version").fetchone() == (SCHEMA,):
-            return loaded(there)
+            check_schema(there, path, SCHEMA)
+            return loaded(there)[0]
         with closing(sqlite3.connect(":memory:", isolation_level=None)) as copy:
             there.backup(copy)
             upgraded(copy, path)
-            return loaded(copy)
+            return loaded(copy)[0]
 
 
 def id_of(folder: Path) -> str:

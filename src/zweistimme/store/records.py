@@ -14,6 +14,7 @@ from typing import Any, Final
 
 from zweistimme.project.access import changed_middle, put_segments
 from zweistimme.project.model import Project, Version
+from zweistimme.project.programme import facts_kept
 from zweistimme.project.row_changes import Rows, changed_keys, with_rows
 from zweistimme.store.rows import ProjectHead, Row, RowKey, VersionHead
 
@@ -146,6 +147,14 @@ def _alike(before: list[Any], after: list[Any]) -> int:
         else:
             high = middle - 1
     return low
+
+
+def with_facts_of(project: Project, place: RowKey, value: Any) -> Any:
+    """A row that undo or redo puts in place, with the facts that *project* knows by now: where its files lie, what they
+    hold, and what was found in them are nobody's to undo."""
+    if place == ("project", "") and value is not None and project.programme and value.programme:
+        return replace(value, programme=facts_kept(project.programme, value.programme))
+    return value
 
 
 def patched(project: Project, rows: Mapping[RowKey, Any]) -> Project:

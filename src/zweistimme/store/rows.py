@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
-from typing import Any, Final
+from typing import Any, Final, get_type_hints
 
 import msgspec
 
 from zweistimme.project.auditions import Audition
 from zweistimme.project.brief import Brief
-from zweistimme.project.errors import StoreError
+from zweistimme.project.errors import EditError, StoreError
 from zweistimme.project.fit_limits import Limits
 from zweistimme.project.mix_settings import MixSettings
 from zweistimme.project.model import (
@@ -31,6 +32,7 @@ from zweistimme.project.sayings import Saying
 from zweistimme.project.sound_delivery import SoundPreset
 from zweistimme.project.terms import Term
 from zweistimme.store.bounds import problem_of
+from zweistimme.store.repairs import repaired
 
 RowKey = tuple[str, str]
 
@@ -110,6 +112,48 @@ _ENCODER: Final = msgspec.json.Encoder()
 def encode(value: object) -> bytes | None:
     """A row's object as JSON; None stays None."""
     return None if value is None else _ENCODER.encode(value)
+
+
+def written(row: Row) -> bytes | None:
+    """What is stored of a changed row, read again as opening would: a row that could not be read is never written. An
+    EditError says what is wrong with it."""
+    try:
+        body = encode(row.after)
+        decode(row.kind, row.key, body)
+    except (StoreError, ValueError, OverflowError) as error:  # text that is no UTF-8, numbers beyond 64 bits
+        why = error.finding.figures.get("problem", "") if isinstance(error, StoreError) else ""
+        raise EditError(
+            "This cannot be kept: {kind} {key} could not be read again ({why}). Nothing was changed.",
+            kind=row.kind,
+            key=row.key,
+            why=why or str(error),
+        ) from error
+    return body
+
+
+def decoded_as_far_as_can_be(kind: str, key: str, body: bytes) -> tuple[Any, str]:
+    """The object of a row that breaks a rule, with what breaks it left out or put right; None where nothing can be made
+    of it. And what was wrong with it."""
+    try:
+        return decode(kind, key, body), ""
+    except StoreError as error:
+        figures = error.finding.figures
+        why = str(figures.get("problem") or figures.get("why", ""))
+    value = repaired(TYPES[kind], _fields_of(TYPES[kind], body))
+    return (None if value is None or problem_of(TYPES[kind])(value) else value), why
+
+
+def _fields_of(type_: type, body: bytes) -> dict[str, Any]:
+    """The fields of a row that can be read as what they are to be."""
+    try:
+        there = msgspec.json.decode(body)
+    except ValueError:
+        return {}
+    hints, found = get_type_hints(type_), dict[str, Any]()
+    for name, value in there.items() if isinstance(there, dict) else ():
+        with suppress(ValueError, KeyError):
+            found[name] = msgspec.convert(value, hints[name])
+    return found
 
 
 def decode(kind: str, key: str, body: bytes | None) -> Any:

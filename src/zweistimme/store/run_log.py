@@ -6,6 +6,7 @@ one without an end. Lines are only ever added; when the file has grown too long,
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from datetime import UTC, datetime
@@ -16,9 +17,11 @@ from uuid import uuid4
 import msgspec
 
 from zweistimme.media.atomic import written_text
+from zweistimme.project.errors import StoreError
 from zweistimme.project.findings import Finding
+from zweistimme.store.names import RUNS
+from zweistimme.store.own_files import opened_own
 
-FILE: Final = "runs.jsonl"
 _LONGEST_BYTES: Final = 2_000_000
 
 
@@ -56,25 +59,21 @@ def begun(name: str) -> RunEntry:
 def log_run(folder: Path, entry: RunEntry) -> None:
     """Add what is known of a run to the log of the project in *folder*. The log is not worth a failure: where it cannot
     be written, it is not."""
-    path = folder / FILE
-    with suppress(OSError):
-        if path.exists() and not path.is_file():
-            return  # a pipe would be waited for
+    path = folder / RUNS
+    with suppress(OSError, StoreError):  # a link is not followed, a pipe not waited for
         _shortened(path)
-        with path.open("ab", buffering=0) as file:
+        with os.fdopen(opened_own(path, os.O_WRONLY | os.O_APPEND | os.O_CREAT), "ab", buffering=0) as file:
             file.write(msgspec.json.encode(entry) + b"\n")
 
 
 def read_runs(folder: Path, latest: int = 500) -> list[RunEntry]:
     """The *latest* runs of a project, the newest first; lines that cannot be read are left out."""
-    path = folder / FILE
+    path = folder / RUNS
     try:
-        if not path.is_file():
-            return []
-        with path.open("rb") as file:
+        with os.fdopen(opened_own(path, os.O_RDONLY), "rb") as file:
             file.seek(max(0, file.seek(0, 2) - _LONGEST_BYTES))
             lines = file.read().splitlines()
-    except OSError:
+    except (OSError, StoreError):
         return []
     runs: dict[str, RunEntry] = {}
     for entry in _entries(lines):
@@ -93,6 +92,6 @@ def _entries(lines: Iterable[bytes]) -> Iterable[RunEntry]:
 
 
 def _shortened(path: Path) -> None:
-    if path.is_file() and path.stat().st_size > _LONGEST_BYTES:
+    if path.is_file() and not path.is_symlink() and path.stat().st_size > _LONGEST_BYTES:
         lines = path.read_bytes().splitlines(keepends=True)
         written_text(path, b"".join(lines[len(lines) // 2 :]).decode(errors="replace"))

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Final
 
 import msgspec
 
 from zweistimme.media.atomic import written_text
-
-_FILE: Final = "writing.json"
+from zweistimme.project.errors import StoreError
+from zweistimme.store.names import WRITING_TEXTS
+from zweistimme.store.own_files import opened_own
 
 
 class UnkeptText(msgspec.Struct, frozen=True):
@@ -24,7 +25,7 @@ class UnkeptText(msgspec.Struct, frozen=True):
 
 def write_unkept(folder: Path, texts: Sequence[UnkeptText]) -> None:
     """Keep *texts* beside the project in *folder*, in place of those before; OSError if that is not possible."""
-    path = folder / _FILE
+    path = folder / WRITING_TEXTS
     if texts:
         written_text(path, msgspec.json.encode(list(texts)).decode())
     else:
@@ -34,6 +35,7 @@ def write_unkept(folder: Path, texts: Sequence[UnkeptText]) -> None:
 def read_unkept(folder: Path) -> list[UnkeptText]:
     """What was being written when the process that had the project open ended; nothing where nothing can be read."""
     try:
-        return msgspec.json.decode((folder / _FILE).read_bytes(), type=list[UnkeptText])
-    except (OSError, ValueError):
+        with os.fdopen(opened_own(folder / WRITING_TEXTS, os.O_RDONLY), "rb") as file:
+            return msgspec.json.decode(file.read(), type=list[UnkeptText])
+    except (OSError, ValueError, StoreError):
         return []

@@ -40,8 +40,16 @@ def _rewritten(connection: sqlite3.Connection, kind: str, anew: Callable[[bytes]
     """Write every row of a kind anew, also those of the history."""
     for table, column in (("record", "body"), ("change", "before"), ("change", "after")):
         query = f"SELECT rowid, {column} FROM {table} WHERE kind = ? AND {column} IS NOT NULL"
-        rows = [(anew(body), row) for row, body in connection.execute(query, (kind,))]
+        rows = [(_anew(anew, body), row) for row, body in connection.execute(query, (kind,))]
         connection.executemany(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", rows)
+
+
+def _anew(change: Callable[[bytes], bytes], body: bytes) -> bytes:
+    """A row changed; one that is damaged stays as it is, to be repaired or said when it is read."""
+    try:
+        return change(body)
+    except (ValueError, TypeError, AttributeError, RecursionError):
+        return body
 
 
 def _with_findings(body: bytes) -> bytes:
@@ -111,7 +119,12 @@ def _terms(connection: sqlite3.Connection) -> None:
 
 
 def _terms_of(head: bytes | None) -> dict[str, bytes]:
-    words = json.loads(head).get("terms", ()) if head else ()
+    try:
+        words = json.loads(head).get("terms", ()) if head else ()
+    except (ValueError, AttributeError, RecursionError):
+        return {}
+    if not isinstance(words, list | tuple):
+        return {}
     return {
         fingerprint("term", word): json.dumps({"source": word, "kept": True}, ensure_ascii=False).encode()
         for word in words
@@ -152,10 +165,15 @@ def _mixes(_connection: sqlite3.Connection) -> None:
     """Versions have mixes, deliveries and limits of their own from now on, and lines places and hands on them."""
 
 
+def _set_aside(connection: sqlite3.Connection) -> None:
+    """Rows that broke a rule are kept as they were beside what was made of them."""
+    connection.execute("CREATE TABLE IF NOT EXISTS aside(kind TEXT, key TEXT, body BLOB NOT NULL)")
+
+
 UPGRADES: Final[dict[int, Upgrade]] = {
     0: _first, 1: _gestures, 2: _reasons, 3: _identity, 4: _notes, 5: _manners, 6: _caption_limits,
     7: _line_states, 8: _terms, 9: _chosen_voices, 10: _sayings, 11: _auditions, 12: _phrases,
-    13: _mixes,
+    13: _mixes, 14: _set_aside,
 }  # fmt: skip
 """From a schema number to the step that leads to the next."""
 SCHEMA: Final = len(UPGRADES)

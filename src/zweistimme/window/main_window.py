@@ -204,7 +204,11 @@ class MainWindow(QMainWindow):
         except ZweistimmeError as error:
             self.say_error(str(error))
             return
-        self._show(document)
+        from zweistimme.sentences import sentence_of
+
+        view = self._show(document)
+        for finding in document.repairs:
+            view.desk.notice("warning", sentence_of(finding))
 
     def ask_new(self, media: Path) -> None:
         """Ask what a new project needs, then make it."""
