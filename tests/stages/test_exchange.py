@@ -28,6 +28,7 @@ from zweistimme.project.wordings import LineNote, LineState, Origin, OriginKind
 from zweistimme.stages.translate.exchange import (
     READERS,
     Change,
+    doubts,
     exchange_of,
     proposed,
     read_exchange,
@@ -121,6 +122,18 @@ def test_what_a_reviewer_changed_is_taken_with_the_note(project: Project, kind: 
     assert [offer.text for offer in line.offers] == [project.versions[TAG].lines["s2"].text]
     assert after.versions[TAG].lines["s1"] is project.versions[TAG].lines["s1"]
     assert changes_of(after, file) == [], "taken once"
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_final_line_is_not_replaced_by_a_file_unless_somebody_wants_that(
+    project: Project, kind: str, tmp_path: Path
+) -> None:
+    final = line_edits.set_states(project, TAG, ["s2"], LineState.FINAL)
+    file = sent(final, kind, tmp_path)
+    assert changes_of(final, file) == []
+    edited(file, 2, "Zwei Seile!")
+    (change,) = changes_of(final, file)
+    assert (change.final, change.sure, doubts(change)) == (True, False, ["final"])
 
 
 @pytest.mark.parametrize("kind", KINDS)

@@ -34,11 +34,13 @@ class Kind(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Connection:
     """One engine: *place* is the address of a service, the TOML file of a program or of a service of another shape,
-    or the factory of a Python engine."""
+    or the factory of a Python engine; *agreed* is the SHA-256 of the description of a mapped service as it was when it
+    was connected."""
 
     name: str
     kind: Kind
     place: str = ""
+    agreed: str = ""
 
 
 def settings_file() -> Path:
@@ -98,7 +100,7 @@ def connect(connection: Connection) -> Connection:
     if name in {one.name for one in installed()}:
         raise EngineError("An installed package offers an engine called {name}. Choose another name.", name=name)
     kept = [known for known in _kept() if known.name != name]
-    made = Connection(name, connection.kind, connection.place.strip())
+    made = Connection(name, connection.kind, connection.place.strip(), connection.agreed)
     _write([*kept, made])
     return made
 

@@ -11,9 +11,10 @@ from typing import Any, Protocol, TypeVar
 
 import msgspec
 
+from zweistimme.engines.connections import Connection
 from zweistimme.engines.offers import FREE, UNLIMITED, EngineInfo, Limits, Price, Role, VoiceInfo
 from zweistimme.engines.wire import parsed
-from zweistimme.project.errors import EngineError, FormatError
+from zweistimme.project.errors import EngineError, EngineRefused, FormatError
 
 T = TypeVar("T")
 
@@ -41,6 +42,26 @@ class Described(Protocol):
     def limits(self) -> Limits: ...
     @property
     def price(self) -> Price: ...
+
+
+def checksum_of(file: Path) -> str:
+    """The SHA-256 of a description, by which it is known whether it is still what a person agreed to."""
+    try:
+        return sha256(file.read_bytes()).hexdigest()
+    except OSError as error:
+        raise FormatError("{file} cannot be read: {why}.", file=file, why=error) from None
+
+
+def check_agreed(connection: Connection) -> None:
+    """EngineRefused where a description was changed since its service was connected: it says where texts and a token
+    go."""
+    if connection.agreed and checksum_of(Path(connection.place)) != connection.agreed:
+        raise EngineRefused(
+            "The description of {name} ({file}) was changed since it was connected. Look at it, and connect it again"
+            " if that is what you want; until then nothing is asked.",
+            name=connection.name,
+            file=connection.place,
+        )
 
 
 def part_of(described: Described, role: Role) -> Any:

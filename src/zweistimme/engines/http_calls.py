@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, Final
 from zweistimme.engines.cancellation import check_stopped
 from zweistimme.engines.refusals import Says, own_meaning, refusal, retry_after_s
 from zweistimme.engines.secrets import check_private
-from zweistimme.project.errors import BadAnswer, EngineAway, EngineCutOff, EngineFault
+from zweistimme.project.errors import BadAnswer, EngineAway, EngineCutOff, EngineFault, EngineRefused
 
 if TYPE_CHECKING:
     import httpx
@@ -114,12 +114,33 @@ class HttpCaller:
         from zweistimme.engines.punctual_transport import ends_within
 
         whole_s = self.waits.answer + sent_bytes / _SLOWEST_BYTES_A_SECOND
-        with self._in_sentences(), ends_within(whole_s), self._client.stream(method, path, **content) as response:
+        with self._in_sentences(), ends_within(whole_s), self._sent(method, path, content) as response:
             if response.status_code >= 300:
                 body = b"".join(self._pieces(response))
                 status = own_meaning(response.status_code, self._means)
                 raise refusal(self.name, self.address, status, response.headers, body, self._says)
             yield Answer(response.status_code, response.headers, b""), self._pieces(response)
+
+    @contextmanager
+    def _sent(self, method: str, path: str, content: Mapping[str, Any]) -> Iterator[httpx.Response]:
+        """The response to a request that goes where this service is, and nowhere else, whatever its description or an
+        answer says: a token, and what a programme says, are given to one origin."""
+        import httpx
+
+        request = self._client.build_request(method, path, **content)
+        here, there = httpx.URL(self.address), request.url
+        if (there.scheme, there.host, there.port) != (here.scheme, here.host, here.port):
+            raise EngineRefused(
+                "{name} is at {here}, and its description would have {there} asked. Nothing was sent.",
+                name=self.name,
+                here=self.address,
+                there=f"{there.scheme}://{there.netloc.decode()}",
+            )
+        response = self._client.send(request, stream=True)
+        try:
+            yield response
+        finally:
+            response.close()
 
     def _pieces(self, response: httpx.Response) -> Iterator[bytes]:
         """The body, bounded, whatever it claims to be."""

@@ -29,7 +29,7 @@ from zweistimme.engines.mapped_description import (
     service_map_from,
 )
 from zweistimme.engines.offers import EngineInfo, Role, Usage, VoiceInfo
-from zweistimme.engines.origin import origin_of
+from zweistimme.engines.origin import is_local, origin_of
 from zweistimme.engines.program_answers import clip_from, segments_of
 from zweistimme.engines.protocol import (
     DialogueRequest,
@@ -160,6 +160,8 @@ class MappedEngine:
             return self._calls.http.ask("GET", f"{parts.scheme}://{parts.netloc}{path}").body
         if not origin_of(address).is_private:
             raise BadAnswer("{name} has its sound fetched without encryption; it was not fetched.", name=self.name)
+        if is_local(origin_of(address).host) and not is_local(origin_of(self._map.address).host):
+            raise BadAnswer("{name} has its sound fetched from this machine or its network.", name=self.name)
         elsewhere = HttpCaller(self.name, f"{parts.scheme}://{parts.netloc}", {}, self._waits, secret=False)
         try:
             return elsewhere.ask("GET", path).body

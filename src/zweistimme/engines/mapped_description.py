@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from pathlib import Path
 from typing import Annotated, Any, Final, Literal
+from urllib.parse import urljoin, urlsplit
 
 from annotated_types import Ge, Gt, Le
 
@@ -211,6 +212,8 @@ def service_map_from(path: Path) -> ServiceMap:
                 path=path,
                 part=role.value,
             )
+    for place, text in _paths(made, ""):
+        check_path(path, place, text, made.address)
     for place, text in _texts(made, ""):
         try:
             JsonPath(text)
@@ -227,6 +230,32 @@ def _texts(value: Any, place: str) -> Iterator[tuple[str, str]]:
             yield from _texts(inner, where)
         elif one.name in _JSON_PATHS and isinstance(inner, str) and inner not in ("", "body", *_SOUNDS):
             yield where, inner
+
+
+def _paths(value: Any, place: str) -> Iterator[tuple[str, str]]:
+    """Every path that is asked for, with its place."""
+    for one in fields(value):
+        inner, where = getattr(value, one.name), f"{place}.{one.name}".lstrip(".")
+        if is_dataclass(inner):
+            yield from _paths(inner, where)
+        elif one.name in ("path", "result", "stop") and isinstance(inner, str):
+            yield where, inner
+
+
+def check_path(file: Path, place: str, text: str, address: str) -> None:
+    """A FormatError where a path leads away from the service whose address and token a person agrees to."""
+    own = origin_of(address)
+    try:
+        elsewhere = bool(urlsplit(text).scheme or text.startswith("//")) and origin_of(urljoin(address, text)) != own
+    except (EngineError, ValueError):
+        elsewhere = True
+    if elsewhere:
+        raise FormatError(
+            "{path}: {place} leads to another place than the service itself ({own}). Give a path, as in “/v1/speech”.",
+            path=file,
+            place=place,
+            own=own,
+        )
 
 
 _SOUNDS: Final = ("flac", "wav", "pcm")

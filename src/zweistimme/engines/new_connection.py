@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from zweistimme.engines.connections import Connection, Kind, connect, disconnect
-from zweistimme.engines.described import toml_in
+from zweistimme.engines.described import checksum_of, toml_in
 from zweistimme.engines.mapped_description import service_map_from
 from zweistimme.engines.program_description import description_from
 from zweistimme.engines.python_engine import loaded
@@ -24,7 +24,7 @@ def connect_described(name: str, file: Path, token: str = "") -> Connection:
     place = file.expanduser().resolve()
     if "address" in toml_in(place):
         service_map_from(place)
-        return _kept(Connection(name, Kind.MAPPED, str(place)), token)
+        return _kept(Connection(name, Kind.MAPPED, str(place), agreed=checksum_of(place)), token)
     description_from(place)
     return _kept(Connection(name, Kind.PROGRAM, str(place)), token)
 

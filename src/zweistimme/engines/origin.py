@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ipaddress
+import socket
 from dataclasses import dataclass
 from typing import Final
 from urllib.parse import urlsplit
@@ -59,6 +60,27 @@ def is_loopback(host: str) -> bool:
         return ipaddress.ip_address(host).is_loopback
     except ValueError:
         return host == "localhost"
+
+
+def is_local(host: str) -> bool:
+    """Whether a host is this machine or in its own network, where what is asked may do something: by its number, or by
+    any of those its name has.
+
+    >>> is_local("10.0.0.8"), is_local("169.254.169.254"), is_local("::ffff:127.0.0.1"), is_local("8.8.8.8")
+    (True, True, True, False)
+    """
+    if host == "localhost" or host.endswith(".localhost"):
+        return True
+    try:
+        numbers = [host] if _is_number(host) else [str(info[4][0]) for info in socket.getaddrinfo(host, None)]
+    except (OSError, UnicodeError):
+        return False  # a name that nobody knows leads nowhere
+    return any(_is_inside(ipaddress.ip_address(number.partition("%")[0])) for number in numbers)
+
+
+def _is_inside(address: ipaddress.IPv4Address | ipaddress.IPv6Address) -> bool:
+    mapped = getattr(address, "ipv4_mapped", None) or address
+    return not mapped.is_global or mapped.is_multicast
 
 
 def _is_number(host: str | None) -> bool:

@@ -73,8 +73,10 @@ def _made(connection: Connection, token: str | None) -> Engine:
 
             return ServiceEngine(name, place, token)
         case Kind.MAPPED:
+            from zweistimme.engines.described import check_agreed
             from zweistimme.engines.mapped import MappedEngine
 
+            check_agreed(connection)
             return MappedEngine(name, Path(place), token)
         case Kind.PYTHON:
             from zweistimme.engines.python_engine import PythonEngine

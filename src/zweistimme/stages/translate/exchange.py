@@ -50,7 +50,8 @@ def _no_picture(_segment: Segment) -> bytes:
 @dataclass(frozen=True, slots=True)
 class Change:
     """What taking back a file would do to a line. *clash* says that the wording was changed here, too, since it was
-    sent, *moved* that the original was; *emptied* and locked lines are not changed unless somebody wants that."""
+    sent, *moved* that the original was; *emptied*, *locked* and *final* lines are not changed unless somebody wants
+    that."""
 
     segment_id: str
     number: int
@@ -61,6 +62,7 @@ class Change:
     clash: bool = False
     moved: bool = False
     locked: bool = False
+    final: bool = False
 
     @property
     def emptied(self) -> bool:
@@ -69,7 +71,7 @@ class Change:
     @property
     def sure(self) -> bool:
         """Whether it can be taken without a person looking at it."""
-        return not (self.clash or self.locked or self.emptied)
+        return not (self.clash or self.locked or self.final or self.emptied)
 
 
 def doubts(change: Change) -> list[str]:
@@ -78,6 +80,7 @@ def doubts(change: Change) -> list[str]:
         (change.clash, tr("changed here, too")),
         (change.moved, tr("the original has changed")),
         (change.locked, tr("locked")),
+        (change.final, tr("final")),
         (change.emptied, tr("emptied")),
     )
     return [words for there, words in said if there]
@@ -194,6 +197,7 @@ def _change(row: ExchangeRow, segment: Segment, number: int, line: Line) -> Chan
     return Change(
         segment.id, number, ours, after, state if after else LineState.INITIAL, notes,
         clash=clash and after != ours, moved=moved, locked=line.locked and after != ours,
+        final=line.state is LineState.FINAL and (after != ours or state is not LineState.FINAL),
     )  # fmt: skip
 
 
