@@ -113,7 +113,7 @@ def _say_cost(state: Project, tag: str, wishes: Sequence[Wish]) -> None:
         if cost.amount:
             figures: dict[str, Figure] = {"lines": count, "characters": cost.characters, "engine": name}
             said = Finding("auditions-cost", {**figures, "amount": cost.amount, "currency": cost.currency})
-            err.print(f"  {sentence_of(said)}", markup=False)
+            err.print(f"  {sentence_of(said)}")
 
 
 def _think(document: Document, tag: str, score: Sequence[str], prefer: Sequence[str], drop: Sequence[str]) -> None:
@@ -184,9 +184,9 @@ def _print(state: Project, tag: str, lines: Sequence[Segment], *, as_json: bool)
     for one in shown:
         thought = tr("score {score}", score=one.score) if one.score else ""
         said = ", ".join(filter(None, (thought, one.note)))
-        out.print(f"{numbers.get(one.segment_id, 0):4}  {one.voice}: {one.text}{said and f' ({said})'}", markup=False)
+        out.print(f"{numbers.get(one.segment_id, 0):4}  {one.voice}: {one.text}{said and f' ({said})'}")
     for standing in ranked:
         mean = tr(", {score:.1f} in the mean", score=standing.score) if standing.score is not None else ""
         won = tr(", preferred in {won} of {compared}", won=standing.won, compared=standing.compared)
         said = tr("{voice}: {n:line|lines}", voice=standing.voice, n=standing.auditions)
-        out.print(f"{said}{won if standing.compared else ''}{mean}", markup=False)
+        out.print(f"{said}{won if standing.compared else ''}{mean}")

@@ -81,7 +81,7 @@ def _show(project: Project, as_json: bool) -> None:
         return
     for head, text in ((tr("about"), known.subject), (tr("for"), known.audience), (tr("notes"), known.notes)):
         if text:
-            out.print(f"{head}: {text}", markup=False)
+            out.print(f"{head}: {text}")
     names = {key: speaker.name for key, speaker in project.speakers.items()}
     for pair in pairs:
         words = tr(
@@ -91,6 +91,6 @@ def _show(project: Project, as_json: bool) -> None:
             address=tr(ADDRESSES[Address(str(pair["address"]))]),
             n=int(str(pair["segments"])),
         )
-        out.print(words, markup=False)
+        out.print(words)
     if not pairs and known.subject == known.audience == known.notes == "":
-        out.print(tr("Nothing has been said of the programme yet."), markup=False)
+        out.print(tr("Nothing has been said of the programme yet."))

@@ -39,7 +39,7 @@ def budget(
     if as_json:
         typer.echo(json.dumps({"budget": asdict(there) if there else None, "spent": spent}, ensure_ascii=False))
     elif there is None:
-        out.print(tr("{name} has no budget: what is asked for is spent.", name=name), markup=False)
+        out.print(tr("{name} has no budget: what is asked for is spent.", name=name))
     else:
         when = {Period.DAY: tr(" today"), Period.MONTH: tr(" this month")}.get(there.period, "")
         out.print(
@@ -51,5 +51,4 @@ def budget(
                 currency=there.currency,
                 when=when,
             ),
-            markup=False,
         )

@@ -77,4 +77,4 @@ def _list(project: Project, to: list[str], *, as_json: bool) -> None:
             gap_s=rule.gap_us / SECOND_US,
         )
         own = tr("set for this project") if tag in project.caption_limits else ""
-        out.print(f"{tag:12} {held}  {own}".rstrip(), markup=False)
+        out.print(f"{tag:12} {held}  {own}".rstrip())

@@ -133,7 +133,7 @@ def _measure(document: Document, tag: str, name: str, asked: Engine) -> None:
     if count and cost.amount:
         figures: dict[str, Figure] = {"voices": count, "characters": characters, "engine": name}
         said = Finding("voices-cost-to-measure", {**figures, "amount": cost.amount, "currency": cost.currency})
-        err.print(f"  {sentence_of(said)}", markup=False)
+        err.print(f"  {sentence_of(said)}")
     if count:
         run(document, f"Measure the voices of {name}", measure, asked, tag)
 
@@ -162,7 +162,7 @@ def _print_cast(
             manner = in_words(version.manners.get(key, AS_USUAL))
             why = sentences_of(proposed[tag][key].reasons) if key in proposed[tag] else ""
             voice = version.cast.get(key) or tr("no voice")
-            out.print(f"{tag}  {name}: {voice}{manner and f' ({manner})'}{why and f'  – {why}'}", markup=False)
+            out.print(f"{tag}  {name}: {voice}{manner and f' ({manner})'}{why and f'  – {why}'}")
 
 
 def voices(
@@ -220,9 +220,9 @@ def voices(
             "related": tr("no voice of its own; related ones stand in: {related}", related=related),
             "none": tr("no voice; nothing can be spoken"),
         }[cover.kind]
-        out.print(f"{tag}: {said}", markup=False)
+        out.print(f"{tag}: {said}")
         for one in offered:
-            out.print(f"  {_in_words(one, notes)}", markup=False)
+            out.print(f"  {_in_words(one, notes)}")
 
 
 def _row(voice: VoiceOnOffer, notes: Mapping[str, str]) -> dict[str, Any]:

@@ -70,12 +70,12 @@ def check(
         return
     for row in rows:
         place = f"{row['version']}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}"
-        out.print(f"{place}  {row['remark']} [{row['kind']}]", markup=False)
-        out.print(f"{'':{len(place)}}  {row['text']}", markup=False)
+        out.print(f"{place}  {row['remark']} [{row['kind']}]")
+        out.print(f"{'':{len(place)}}  {row['text']}")
         if row["mended"]:
-            out.print(f"{'':{len(place)}}  → {row['mended']}", markup=False)
+            out.print(f"{'':{len(place)}}  → {row['mended']}")
     if not rows:
-        out.print(tr("Nothing is noticed."), markup=False)
+        out.print(tr("Nothing is noticed."))
 
 
 def _ids(project: Project, lines: list[int]) -> list[str]:
@@ -111,7 +111,7 @@ def _mend(document: Document, tags: list[str], lines: list[int]) -> None:
                     gesture="Mend a wording",
                 )
                 count += 1
-    out.print(tr("{n:thing|things} mended.", n=count), markup=False)
+    out.print(tr("{n:thing|things} mended.", n=count))
 
 
 def _rows(project: Project, tags: list[str], lines: list[int]) -> list[dict[str, Any]]:

@@ -44,9 +44,9 @@ def choose(
     for tag, one in found.items():
         for choice in one.choices:
             head = f"{tag}  {choice.number:4}"
-            out.print(f"{head}  − {choice.before} ({choice.before_s:.1f} s, ×{choice.before_tempo:.2f})", markup=False)
+            out.print(f"{head}  − {choice.before} ({choice.before_s:.1f} s, ×{choice.before_tempo:.2f})")
             then = f"({choice.after_s:.1f} s, ×{choice.after_tempo:.2f})"
-            out.print(f"{'':{len(head)}}  + {choice.after} {then}", markup=False)
+            out.print(f"{'':{len(head)}}  + {choice.after} {then}")
         words = tr(
             "{version}: {n:line|lines} worded otherwise; at a comfortable tempo {after} % instead of {before} %.",
             version=tag,
@@ -54,4 +54,4 @@ def choose(
             before=round(100 * one.comfort_before),
             after=round(100 * one.comfort_after),
         )
-        out.print(words, markup=False)
+        out.print(words)

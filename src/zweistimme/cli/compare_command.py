@@ -57,12 +57,12 @@ def compare(
 
 def _print(found: Comparison) -> None:
     for line in found.lines:
-        out.print(f"{line.number:4}  {line.source}", markup=False)
+        out.print(f"{line.number:4}  {line.source}")
         for one in line.candidates:
             noticed = tr("{n:thing|things} noticed", n=one.remarks) if one.remarks else ""
             about = "  ".join(filter(None, (f"{one.spoken_s:.1f} s", f"{one.alike:.0f}", noticed)))
-            out.print(f"      {one.engine}: {one.text}  ({about})", markup=False)
+            out.print(f"      {one.engine}: {one.text}  ({about})")
     for spent in found.asked:
         price = money(spent.cost.amount, spent.cost.currency, 4) if spent.cost.amount else tr("free")
         words = tr("{engine}: {price}, {seconds:.1f} s", engine=spent.engine, price=price, seconds=spent.seconds)
-        out.print(words, markup=False)
+        out.print(words)

@@ -12,7 +12,7 @@ from typing import Concatenate, ParamSpec, TypeVar
 import msgspec
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn, TimeRemainingColumn
 
-from zweistimme.cli.console import err
+from zweistimme.cli.console import err, plain
 from zweistimme.engines.ledger import Bill
 from zweistimme.messages import tr, tr_act
 from zweistimme.project.errors import (
@@ -79,7 +79,7 @@ class Parts:
             if not self._keep_going or isinstance(error, BudgetReached):
                 raise
             self._failed.append(str(error))
-            err.print(tr("  failed: {error}", error=error), markup=False)
+            err.print(tr("  failed: {error}", error=error))
 
     def end(self) -> None:
         """PartlyDone if a part failed."""
@@ -146,7 +146,7 @@ def logged(document: Document, title: str) -> Iterator[_Logged]:
 
 def say_note(finding: Finding) -> None:
     """Something worth knowing that is no error."""
-    err.print(tr("  note: {sentence}", sentence=sentence_of(finding)), markup=False)
+    err.print(tr("  note: {sentence}", sentence=sentence_of(finding)))
 
 
 def _say_failure(project: Project, failure: Failure) -> None:
@@ -160,7 +160,6 @@ def _say_failure(project: Project, failure: Failure) -> None:
                     time=clock(segment.start_us),
                     sentence=sentence_of(failure.why),
                 ),
-                markup=False,
             )
 
 
@@ -172,17 +171,17 @@ def _applied(document: Document, label: str, edit: Edit) -> None:
 def reporting(title: str) -> Iterator[Report]:
     """A bar on a terminal, a line elsewhere."""
     if not sys.stderr.isatty():
-        err.print(f"{tr_act(title)} …", markup=False)
+        err.print(f"{tr_act(title)} …")
         yield lambda _share: None
         return
     columns = (
-        TextColumn("{task.description}"),
+        TextColumn("{task.description}", markup=False),
         BarColumn(),
         TimeElapsedColumn(),
         TextColumn(tr("left")),
         TimeRemainingColumn(),
     )
     with Progress(*columns, console=err, transient=False) as bars:
-        task = bars.add_task(tr_act(title), total=1.0)
+        task = bars.add_task(plain(tr_act(title)), total=1.0)
         yield lambda share: bars.update(task, completed=share)
         bars.update(task, completed=1.0)

@@ -53,6 +53,6 @@ def directions(
         return
     for tag, proposed in found.items():
         for one in proposed:
-            out.print(f"{tag}  {one.number:4}  {one.direction}  – {sentence_of(one.why)}", markup=False)
+            out.print(f"{tag}  {one.number:4}  {one.direction}  – {sentence_of(one.why)}")
         if not proposed:
-            out.print(f"{tag}  {tr('No line is said unlike its speaker’s others.')}", markup=False)
+            out.print(f"{tag}  {tr('No line is said unlike its speaker’s others.')}")

@@ -105,7 +105,7 @@ def dub(
         ready = [tag for tag in tags if document.project.versions[tag].placements] if keep_going else tags
         files = run(document, "Hand over", hand_over, ready, out_folder) if ready else []
     for file in files:
-        out.print(str(file), markup=False)
+        out.print(str(file))
     parts.end()
 
 

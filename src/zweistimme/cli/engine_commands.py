@@ -73,7 +73,7 @@ def use(
         return
     for tag, chosen in rows.items():
         asked = ", ".join(f"{role}={name}" for role, name in chosen.items())
-        out.print(f"{tag or tr('all versions'):14} {asked}", markup=False)
+        out.print(f"{tag or tr('all versions'):14} {asked}")
 
 
 @engines.callback(invoke_without_command=True)
@@ -85,7 +85,7 @@ def listed(context: typer.Context, as_json: bool = JsonOption) -> None:
         typer.echo(json.dumps([asdict(connection) for connection in connections()], ensure_ascii=False, indent=1))
         return
     for connection in connections():
-        out.print(f"{connection.name:16} {connection.kind:8} {connection.place}".rstrip(), markup=False)
+        out.print(f"{connection.name:16} {connection.kind:8} {connection.place}".rstrip())
 
 
 @engines.command()
@@ -169,7 +169,7 @@ def _token(file: Path) -> str:
 def _say(found: Examined) -> None:
     if found.info is None:
         name = found.connection.name
-        out.print(found.problem if found.problem.startswith(name) else f"{name}: {found.problem}", markup=False)
+        out.print(found.problem if found.problem.startswith(name) else f"{name}: {found.problem}")
         return
     info = found.info
     out.print(
@@ -179,10 +179,9 @@ def _say(found: Examined) -> None:
             version=info.version,
             roles=", ".join(map(tr, info.roles)) or tr("do nothing"),
         ),
-        markup=False,
     )
     for label, text in facts(found):
-        out.print(f"{label}: {text}", markup=False)
+        out.print(f"{label}: {text}")
 
 
 def serve(
@@ -209,7 +208,7 @@ def serve(
 
     if faults == "list":
         for fault, about in FAULTS.items():
-            out.print(f"{fault:16} {about}", markup=False)
+            out.print(f"{fault:16} {about}")
         return
     given = _token(token_file) if token_file else None
     offered = None
@@ -219,4 +218,4 @@ def serve(
         offered.info()
     messages.use("en")  # what callers are answered is for programs, and for people elsewhere
     serving = Serving(name, address, port, given, parsed_faults(faults))
-    serve_engine(serving, say=lambda text: out.print(text, markup=False), offered=offered)
+    serve_engine(serving, say=lambda text: out.print(text), offered=offered)

@@ -40,7 +40,7 @@ def export(
     state, tag = project_in(project), language_tag(to)
     chosen_tags([tag], list(state.versions))
     written_bytes(file, written_exchange(state, tag, file.suffix, with_pictures=pictures))
-    out.print(tr("{file} is written.", file=file), markup=False)
+    out.print(tr("{file} is written.", file=file))
 
 
 def bring_back(
@@ -78,18 +78,18 @@ def bring_back(
     for change in changes:
         _print(change, taken=change in taken)
     words = tr("{n:line|lines} would change.", n=len(changes)) if look else tr("{n:line|lines} taken.", n=len(taken))
-    out.print(words, markup=False)
+    out.print(words)
     left = len(changes) - len(taken)
     if left and not look:
-        out.print(tr("{n:line was|lines were} left as they are; --all takes them, too.", n=left), markup=False)
+        out.print(tr("{n:line was|lines were} left as they are; --all takes them, too.", n=left))
 
 
 def _print(change: Change, *, taken: bool) -> None:
     head = f"{change.number:4} "
     about = ", ".join((tr(STATES[change.state]), *doubts(change)))
-    out.print(f"{head} {'✓' if taken else ' '} {about}", markup=False)
+    out.print(f"{head} {'✓' if taken else ' '} {about}")
     if change.before != change.after:
-        out.print(f"{'':{len(head)}}   − {change.before}", markup=False)
-        out.print(f"{'':{len(head)}}   + {change.after}", markup=False)
+        out.print(f"{'':{len(head)}}   − {change.before}")
+        out.print(f"{'':{len(head)}}   + {change.after}")
     for note in change.notes:
-        out.print(f"{'':{len(head)}}   “{': '.join(filter(None, (note.author, note.text)))}”", markup=False)
+        out.print(f"{'':{len(head)}}   “{': '.join(filter(None, (note.author, note.text)))}”")

@@ -100,7 +100,7 @@ def by_hand(
         for number, segment_id in ids.items():
             line_now = _line(document.project, tag, segment_id, number)
             now = _hand_in_words(line_now, chosen_take(document.project.versions[tag], line_now))
-            out.print(f"{number:4}  {now}", markup=False)
+            out.print(f"{number:4}  {now}")
 
 
 def _changes(
@@ -207,9 +207,9 @@ def remedies(
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for row in rows:
-        out.print(f"{row['version']}  {row['line']:4}  {row['stands']}  {row['why']}".rstrip(), markup=False)
+        out.print(f"{row['version']}  {row['line']:4}  {row['stands']}  {row['why']}".rstrip())
         for number, one in enumerate(row["remedies"], 1):
-            out.print(f"{'':12}{number}  {one['help']} {one['words']}: {one['stands']}", markup=False)
+            out.print(f"{'':12}{number}  {one['help']} {one['words']}: {one['stands']}")
 
 
 def _row(one: Explained) -> dict[str, Any]:
@@ -257,10 +257,10 @@ def limits(
         return
     for tag, one in shown.items():
         own = "  " + tr("its own") if state.versions[tag].limits is not None else ""
-        out.print(f"{tag}{own}", markup=False)
+        out.print(f"{tag}{own}")
         for name, value in asdict(one).items():
             numbers = value if isinstance(value, (list, tuple)) else (value,)
-            out.print(f"  {name:16} {', '.join(f'{number:g}' for number in numbers)}", markup=False)
+            out.print(f"  {name:16} {', '.join(f'{number:g}' for number in numbers)}")
 
 
 def _changed(limits: Limits, put: list[str]) -> Limits:

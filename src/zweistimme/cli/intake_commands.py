@@ -59,7 +59,6 @@ def intake_from(
                     sound=pick_text(intake.sound),
                     file=file,
                 ),
-                markup=False,
             )
     if rest_as_bed:
         if bed is not None:
@@ -87,7 +86,7 @@ def media(
         clock(info.duration_us),
         tr("timecode {timecode}", timecode=info.timecode) if info.timecode else "",
     ]
-    out.print(" · ".join(filter(None, parts)), markup=False)
+    out.print(" · ".join(filter(None, parts)))
     if info.picture:
         p = info.picture
         rate = p.rate_numerator / p.rate_denominator
@@ -96,7 +95,6 @@ def media(
             tr("Picture: {width}x{height}, {rate:.5g} a second", width=p.width, height=p.height, rate=rate)
             + (tr(", interlaced") if p.interlaced else "")
             + turned,
-            markup=False,
         )
     table = Table(tr("Sound"), tr("Kind"), tr("Language"), tr("Channels"), tr("Title"), tr("Level"), tr("Speech"), "")
     heard = {pick_text(one.pick): one for one in proposal.candidates}
@@ -116,10 +114,9 @@ def media(
                 language=track.language,
                 title=track.title,
             ).rstrip(),
-            markup=False,
         )
     for chapter in info.chapters:
-        out.print(tr("Chapter at {time}: {title}", time=clock(chapter.start_us), title=chapter.title), markup=False)
+        out.print(tr("Chapter at {time}: {title}", time=clock(chapter.start_us), title=chapter.title))
 
 
 def _offers(proposal: Proposal) -> list[tuple[str, TrackInfo]]:
@@ -193,7 +190,7 @@ def compose_bed(
             raise CommandError("“{text}” is no section. Write SECONDS:MOOD:ENERGY, such as 20:calm:0.4.", text=text)
         plan.append(section)
     with opened_project(project) as document:
-        out.print(str(run(document, "Compose a bed", compose, name, plan, seed)), markup=False)
+        out.print(str(run(document, "Compose a bed", compose, name, plan, seed)))
 
 
 def listen(project: Path = ProjectArgument) -> None:

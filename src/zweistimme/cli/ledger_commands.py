@@ -37,7 +37,7 @@ def ledger(
         typer.echo(json.dumps([asdict(entry) for entry in entries], ensure_ascii=False, indent=1))
         return
     if not entries:
-        out.print(tr("No engine that costs something was asked."), markup=False)
+        out.print(tr("No engine that costs something was asked."))
         return
     table = Table(tr("Day"), tr("Engine"), tr("Project"), tr("For"), tr("Asked"), tr("Answered"), tr("Charged"))
     for entry in entries:
@@ -60,13 +60,13 @@ def runs(
         typer.echo(json.dumps(msgspec.to_builtins(entries), ensure_ascii=False, indent=1))
         return
     if not entries:
-        out.print(tr("Nothing was run on this project yet."), markup=False)
+        out.print(tr("Nothing was run on this project yet."))
     for entry in entries:
         took = "" if entry.took_s is None else tr(", {seconds:,.1f} s", seconds=entry.took_s)
         charged = "".join(f", {money(amount, currency, 4)}" for currency, amount in entry.spent.items())
         when = datetime.fromisoformat(entry.began).astimezone()
         state = tr("goes on, or was cut off") if entry.state == "running" else tr(entry.state)
-        out.print(f"{when:%Y-%m-%d %H:%M}  {tr_act(entry.name)}: {state}{took}{charged}", markup=False)
+        out.print(f"{when:%Y-%m-%d %H:%M}  {tr_act(entry.name)}: {state}{took}{charged}")
         for finding in (*entry.said, entry.why):
             if finding is not None:
-                out.print(f"    {sentence_of(finding)}", markup=False)
+                out.print(f"    {sentence_of(finding)}")

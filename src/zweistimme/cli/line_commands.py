@@ -52,13 +52,13 @@ def lines(project: Path = ProjectArgument, to: list[str] = ToOption, as_json: bo
     for tag in tags:
         for row in rows[tag]:
             head = f"{tag}  {row['line']:4} {clock(round(row['start_s'] * SECOND_US)):>9}  {row['speaker']}: "
-            out.print(f"{head}{row['text'] or '—'}", markup=False)
+            out.print(f"{head}{row['text'] or '—'}")
             own = tr("in the voice {voice}", voice=row["voice"]) if row["voice"] else ""
             parts = (tr(row["state"]), _standing(row), own, _takes_in_words(row["takes"]), _made(row), row["failed"])
             about = ", ".join(filter(None, parts))
-            out.print(f"{'':{len(head)}}{about}", markup=False)
+            out.print(f"{'':{len(head)}}{about}")
             for note in row["notes"]:
-                out.print(f"{'':{len(head)}}{': '.join(filter(None, (note['author'], note['text'])))}", markup=False)
+                out.print(f"{'':{len(head)}}{': '.join(filter(None, (note['author'], note['text'])))}")
 
 
 def _standing(row: dict[str, Any]) -> str:
@@ -224,7 +224,7 @@ def line(
             edit = partial(pin_and_plan, tag=tag, segment_id=segment.id, pin=where)
             document.apply(msg_act("Pin a line") if where else msg_act("Unpin a line"), edit)
         row = _row(document.project, document.project.versions[tag], number, segment)
-    out.print(f"{tag}  {number}: {row['text']} ({row['state']})", markup=False)
+    out.print(f"{tag}  {number}: {row['text']} ({row['state']})")
 
 
 def _write(

@@ -139,5 +139,5 @@ def _stop(_number: int, _frame: object) -> None:
 def _leave(sentence: str, code: int) -> None:
     from zweistimme.cli.console import err
 
-    err.print(sentence if sentence.startswith(tr("Usage: ")) else f"zweistimme: {sentence}", markup=False)
+    err.print(sentence if sentence.startswith(tr("Usage: ")) else f"zweistimme: {sentence}")
     raise SystemExit(code)

@@ -43,10 +43,10 @@ def status(as_json: bool = JsonOption) -> None:
         typer.echo(json.dumps({"file": str(memory_file()), "pairs": rows}, ensure_ascii=False, indent=1))
         return
     for source, target, count in counts:
-        out.print(tr("{source} to {target}: {n:unit|units}", source=source, target=target, n=count), markup=False)
+        out.print(tr("{source} to {target}: {n:unit|units}", source=source, target=target, n=count))
     if not counts:
-        out.print(tr("Nothing yet. What you settle in a project goes into it, and “import” reads TMX."), markup=False)
-    out.print(tr("It lies in {file}.", file=memory_file()), markup=False)
+        out.print(tr("Nothing yet. What you settle in a project goes into it, and “import” reads TMX."))
+    out.print(tr("It lies in {file}.", file=memory_file()))
 
 
 def search(
@@ -76,15 +76,15 @@ def search(
     for row in rows:
         _print(row)
     if not rows:
-        out.print(tr("Nothing was settled that has “{text}”.", text=text), markup=False)
+        out.print(tr("Nothing was settled that has “{text}”.", text=text))
 
 
 def _print(row: dict[str, Any]) -> None:
     share = f"  {row['percent']} %" if "percent" in row else ""
-    out.print(f"{row['id']:>7}{share}  {row['source_tag']}  {row['source']}", markup=False)
-    out.print(f"{'':7}{'':{len(share)}}  {row['target_tag']}  {row.get('use', row['target'])}", markup=False)
+    out.print(f"{row['id']:>7}{share}  {row['source_tag']}  {row['source']}")
+    out.print(f"{'':7}{'':{len(share)}}  {row['target_tag']}  {row.get('use', row['target'])}")
     about = " · ".join(filter(None, (row["origin"], row["author"], row["made"][:10])))
-    out.print(f"{'':7}{'':{len(share)}}  {about}", markup=False)
+    out.print(f"{'':7}{'':{len(share)}}  {about}")
 
 
 def bring_in(
@@ -103,7 +103,7 @@ def bring_in(
                 words += " " + tr(
                     "{n:unit was|units were} left out: without a text in two languages.", n=count.left_out
                 )
-            out.print(words, markup=False)
+            out.print(words)
 
 
 def write(
@@ -119,7 +119,7 @@ def write(
     tags = [language_tag(tag) if tag else "" for tag in (source, target)]
     with Memory() as memory, appearing(file) as temporary, temporary.open("wb") as there:
         count = write_tmx(there, memory.all_of(source_tag=tags[0], target_tag=tags[1]), __version__)
-    out.print(tr("{file}: {n:unit|units}.", file=file, n=count), markup=False)
+    out.print(tr("{file}: {n:unit|units}.", file=file, n=count))
 
 
 def edit(
@@ -141,7 +141,7 @@ def delete(numbers: list[int] = UnitsArgument) -> None:
 
     with Memory() as memory:
         memory.remove(numbers)
-    out.print(tr("{n:unit is|units are} gone.", n=len(set(numbers))), markup=False)
+    out.print(tr("{n:unit is|units are} gone.", n=len(set(numbers))))
 
 
 def mute(
@@ -168,4 +168,4 @@ def keep(
         raise CommandError("The translation memory is switched off: zweistimme settings memory on")
     for folder in projects:
         count = remember(project_in(folder), id_of(folder))
-        out.print(tr("{folder}: {n:line|lines} taken in.", folder=folder, n=count), markup=False)
+        out.print(tr("{folder}: {n:line|lines} taken in.", folder=folder, n=count))

@@ -77,7 +77,7 @@ def mix(
             wanted = _wanted(document.project, tag, folder, preset, span)
             run(document, f"Mix {tag}", write_sounds, tag, wanted, span)
             for one in wanted:
-                out.print(str(one.path), markup=False)
+                out.print(str(one.path))
 
 
 def _wanted(project: Project, tag: str, folder: Path, presets: list[str], span: tuple[int, int] | None) -> list[Wanted]:
@@ -118,7 +118,7 @@ def heard_fits(
     with opened_project(project) as document:
         for tag in chosen_tags(to, list(document.project.versions)):
             for path in run(document, f"Mix {tag}", write_fit_examples, tag, out_folder, room):
-                out.print(str(path), markup=False)
+                out.print(str(path))
 
 
 def mix_settings(
@@ -213,7 +213,7 @@ def _list(project: Project, to: list[str], *, as_json: bool) -> None:
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for version in versions:
-        out.print(f"{version.tag:12} {_in_words(project, version)}", markup=False)
+        out.print(f"{version.tag:12} {_in_words(project, version)}")
 
 
 def _in_words(project: Project, version: Version) -> str:
@@ -257,4 +257,4 @@ def place(
             numbers += range(first or 1, (last or len(spoken_segments(document.project))) + 1)
         ids = [segment_of(document.project, number).id for number in dict.fromkeys(numbers)]
         document.apply("Set the place", partial(set_place, segment_ids=ids, place=where))
-    out.print(tr("{lines:line is|lines are} heard: {place}.", lines=len(ids), place=where.value), markup=False)
+    out.print(tr("{lines:line is|lines are} heard: {place}.", lines=len(ids), place=where.value))

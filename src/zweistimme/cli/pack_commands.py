@@ -38,9 +38,8 @@ def pack(
     for path in missing:
         err.print(
             tr("  note: {path} is not there any more, or another file now; it is not in the package.", path=path),
-            markup=False,
         )
-    out.print(tr("{file}: {size:,.1f} MB.", file=file, size=file.stat().st_size / 1e6), markup=False)
+    out.print(tr("{file}: {size:,.1f} MB.", file=file, size=file.stat().st_size / 1e6))
 
 
 def unpack(
@@ -53,7 +52,7 @@ def unpack(
     place = folder or package.absolute().with_suffix("")
     with reporting("Unpack") as report:
         unpack_project(package, place, report)
-    out.print(tr("{place} is ready.", place=place), markup=False)
+    out.print(tr("{place} is ready.", place=place))
 
 
 def clean(
@@ -85,5 +84,4 @@ def clean(
                 about=about[some.kind],
                 state=state,
             ),
-            markup=False,
         )

@@ -104,7 +104,7 @@ def _list(project: Project, *, as_json: bool) -> None:
         words = preset_in_words(preset)
         words += "; " + tr("the project's own") if name in project.presets else ""
         words += "; " + tr("for {versions}", versions=", ".join(used[name])) if used[name] else ""
-        out.print(f"{name:14} {words}", markup=False)
+        out.print(f"{name:14} {words}")
 
 
 def preset_in_words(preset: SoundPreset) -> str:

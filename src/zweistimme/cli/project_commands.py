@@ -70,7 +70,7 @@ def new(
         use_engines(document, choices)
         run(document, "Bring in", bring_in, intake)
         run(document, "Listen", listen, language=False)
-    out.print(tr("{project} is ready. Next: zweistimme transcribe {project}", project=project), markup=False)
+    out.print(tr("{project} is ready. Next: zweistimme transcribe {project}", project=project))
 
 
 def fit(
@@ -91,10 +91,9 @@ def fit(
         over = [row for row in rows[tag] if row["overflow_s"]]
         out.print(
             tr("{tag}: {n:line|lines} placed, {over} too long.", tag=tag, n=len(rows[tag]), over=len(over)),
-            markup=False,
         )
         for row in over:
-            out.print(tr("  line {line}: {reason}", line=row["line"], reason=row["reason"]), markup=False)
+            out.print(tr("  line {line}: {reason}", line=row["line"], reason=row["reason"]))
 
 
 def _placements(project: Project, tag: str) -> list[dict[str, object]]:
@@ -157,4 +156,4 @@ def handover(
         typer.echo(files[-1].read_text(encoding="utf-8"))
         return
     for file in files:
-        out.print(str(file), markup=False)
+        out.print(str(file))

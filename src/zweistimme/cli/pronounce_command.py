@@ -71,12 +71,12 @@ def pronounce(
         return
     for one in here:
         how = f"/{one.ipa}/" if one.ipa else tr("like “{text}”", text=one.like)
-        out.print(f"{one.word}  {how}  {one.language}", markup=False)
+        out.print(f"{one.word}  {how}  {one.language}")
     if not here:
         mine = len(own_sayings(tag))
         words = tr("Nothing is said of {language} here; your own lexicon has {n:word|words}.",
                    language=language_name(tag), n=mine)  # fmt: skip
-        out.print(words, markup=False)
+        out.print(words)
 
 
 def _change(document: Document, tag: str, given: list[Saying], forget: list[str], *, use_own: bool) -> None:

@@ -50,7 +50,7 @@ def sample(
     """Make a voice from samples of a person, with consent: clean stretches of the programme, or files."""
     if remove:
         stage.remove_made_voice(remove)
-        out.print(tr("{voice} is removed.", voice=remove), markup=False)
+        out.print(tr("{voice} is removed.", voice=remove))
         return
     with opened_project(project) as document:
         state = document.project
@@ -71,7 +71,7 @@ def sample(
                 document, "Make a voice from samples", stage.make_voice, name, called, tags,
                 [one for one in samples if not one.poor] or samples, allowed,
             )  # fmt: skip
-            out.print(tr("{voice} is made. Give it to somebody with cast --voice.", voice=voice), markup=False)
+            out.print(tr("{voice} is made. Give it to somebody with cast --voice.", voice=voice))
 
 
 def _day(text: str) -> str:
@@ -100,14 +100,14 @@ def _print(state: Project, samples: Sequence[Sample], *, as_json: bool) -> None:
         where = numbers.get(one.source, one.source)
         what = tr("{seconds:.1f} s, {snr_db:.0f} dB over what is under it", seconds=one.seconds, snr_db=one.snr_db)
         tone = f" ({tr(one.tone)})" if one.tone else ""
-        out.print(f"{where:>4}  {what}{tone}  {one.text}", markup=False)
+        out.print(f"{where:>4}  {what}{tone}  {one.text}")
     for poor in stage.poor_sets(samples):
         tone = f"{tr(poor.tone)}: " if poor.tone else ""
-        err.print(f"  {tone}{sentence_of(poor.why)}", markup=False)
+        err.print(f"  {tone}{sentence_of(poor.why)}")
     if not samples:
         for voice, made_from in kept.items():
             about = f"{made_from.person}, {made_from.given_on}: {made_from.words}"
-            out.print(f"{voice}: {about}", markup=False)
+            out.print(f"{voice}: {about}")
 
 
 def _write(folder: Path, samples: Sequence[Sample]) -> None:

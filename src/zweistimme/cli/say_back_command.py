@@ -43,6 +43,6 @@ def say_back(
         return
     for one in said:
         head = f"{one.number:4} {one.score:4.0f}"
-        out.print(f"{head}  {one.source}", markup=False)
-        out.print(f"{'':{len(head)}}  {one.text}", markup=False)
-        out.print(f"{'':{len(head)}}  {one.back}", markup=False)
+        out.print(f"{head}  {one.source}")
+        out.print(f"{'':{len(head)}}  {one.text}")
+        out.print(f"{'':{len(head)}}  {one.back}")

@@ -42,12 +42,12 @@ def settings(
         typer.echo(json.dumps({one.id: there.value(one) for one in shown}, ensure_ascii=False, indent=1))
         return
     for one in shown:
-        out.print(f"{one.id:10} {_in_words(one, there.value(one))}", markup=False)
-        out.print(f"{'':10} {tr(one.title)}: {tr(one.about)}", markup=False)
+        out.print(f"{one.id:10} {_in_words(one, there.value(one))}")
+        out.print(f"{'':10} {tr(one.title)}: {tr(one.about)}")
         if one.choices:
             choices = ", ".join(f"“{key}” ({tr(words)})" for key, words in one.choices.items())
-            out.print(f"{'':10} {choices}", markup=False)
-    out.print(tr("They are kept in {file}.", file=settings_file()), markup=False)
+            out.print(f"{'':10} {choices}")
+    out.print(tr("They are kept in {file}.", file=settings_file()))
 
 
 def _in_words(setting: Setting, value: Value) -> str:

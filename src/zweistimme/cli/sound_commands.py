@@ -53,12 +53,10 @@ def stretch(
         result = result / peak
         err.print(
             tr("  note: the result went beyond full scale and is {by_db:.1f} dB softer.", by_db=20 * np.log10(peak)),
-            markup=False,
         )
     write_wav(target, iter([result]), len(result), result.shape[1])
     out.print(
         tr("{file}: {before} samples became {after}.", file=target, before=sound.shape[1], after=result.shape[1]),
-        markup=False,
     )
 
 
@@ -92,5 +90,4 @@ def loudness(
             range_lu=result.range_lu,
             true_peak_dbtp=result.true_peak_dbtp,
         ),
-        markup=False,
     )

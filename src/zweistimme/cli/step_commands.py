@@ -136,7 +136,7 @@ def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json:
         return
     for tag, step, one, warning in found:
         price = "" if one.cost.amount else ", " + tr("free")
-        out.print(f"{tag}  {tr(step.value)}: {one.sentence}{price}. {warning}".rstrip(), markup=False)
+        out.print(f"{tag}  {tr(step.value)}: {one.sentence}{price}. {warning}".rstrip())
     for tag, some in spent.items():
         for one_spent in some:
-            out.print(f"{tag}  " + tr("paid so far: {spent}", spent=one_spent.sentence), markup=False)
+            out.print(f"{tag}  " + tr("paid so far: {spent}", spent=one_spent.sentence))

@@ -39,7 +39,7 @@ def estimates(project: Project, step: Step, tag: str, anew: Sequence[str] | None
 def _say_cost(document: Document, step: Step, tag: str, anew: Sequence[str] | None = None) -> None:
     for one, warning in estimates(document.project, step, tag, anew):
         if one.cost.amount or warning:
-            err.print(f"  {one.sentence}. {warning}".rstrip(), markup=False)
+            err.print(f"  {one.sentence}. {warning}".rstrip())
 
 
 def run_transcribe(

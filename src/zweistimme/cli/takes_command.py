@@ -69,6 +69,6 @@ def _print(heard: list[TakeHeard], looked: list[TakeLooked], *, as_json: bool) -
     for one in heard:
         words = ", ".join(f"{word.text}: {tr(word.state.value)}" for word in one.faults)
         faults = ", ".join(fault_sentence(f.kind, f.amount, f.remedy.value) for f in sound.get(one.segment_id, ()))
-        out.print(f"{one.number:4} {one.score:4.0f}  {one.text}", markup=False)
+        out.print(f"{one.number:4} {one.score:4.0f}  {one.text}")
         for said in filter(None, (words, faults)):
-            out.print(f"{'':9}  {said}", markup=False)
+            out.print(f"{'':9}  {said}")

@@ -48,18 +48,18 @@ def show(project: Path = ProjectArgument, as_json: bool = JsonOption) -> None:
     for term in state.terms.values():
         _print(term)
     if not state.terms:
-        out.print(tr("There are none yet. “propose” finds some in what is said."), markup=False)
+        out.print(tr("There are none yet. “propose” finds some in what is said."))
 
 
 def _print(term: Term) -> None:
     kept = tr("stays as it is") if term.kept else ""
     said = f"/{term.pronunciation}/" if term.pronunciation else ""
-    out.print("  ".join(filter(None, (term.source, said, kept, term.part.value, term.note))), markup=False)
+    out.print("  ".join(filter(None, (term.source, said, kept, term.part.value, term.note))))
     for tag, one in sorted(term.renderings.items()):
         words = " | ".join(filter(None, (one.text, *one.also)))
         unused = tr("not: {words}", words=" | ".join(one.forbidden)) if one.forbidden else ""
         said = f"/{one.pronunciation}/" if one.pronunciation else ""
-        out.print("  ".join(filter(None, (f"    {tag}", words, said, unused))), markup=False)
+        out.print("  ".join(filter(None, (f"    {tag}", words, said, unused))))
 
 
 def put(
@@ -152,7 +152,7 @@ def bring_in(
             count = {"file": file.name, "n": len(terms), "new": new, "more": more}
             document.apply("Take in terms", partial(with_terms_of, terms=terms))
             words = tr("{file}: {n:term|terms}, {new:,} of them new, {more:,} added to.", **count)
-            out.print(words, markup=False)
+            out.print(words)
 
 
 def write(
@@ -164,7 +164,7 @@ def write(
 
     state = project_in(project)
     written_bytes(file, written_terms(state, file.suffix))
-    out.print(tr("{file}: {n:term|terms}.", file=file, n=len(state.terms)), markup=False)
+    out.print(tr("{file}: {n:term|terms}.", file=file, n=len(state.terms)))
 
 
 def propose(
@@ -188,6 +188,6 @@ def propose(
         typer.echo(json.dumps([asdict(one) for one in found], ensure_ascii=False, indent=1))
         return
     for one in found:
-        out.print(f"{one.count:6}  {one.text}  {one.part.value}", markup=False)
+        out.print(f"{one.count:6}  {one.text}  {one.part.value}")
     if not found:
-        out.print(tr("Nothing is said often enough, and no name is new."), markup=False)
+        out.print(tr("Nothing is said often enough, and no name is new."))

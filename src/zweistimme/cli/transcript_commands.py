@@ -145,7 +145,7 @@ def transcript(
     written_bytes(target, data)
     for note in notes:
         say_note(note)
-    out.print(tr("{file}: {n:segment|segments}.", file=target, n=len(state.segments)), markup=False)
+    out.print(tr("{file}: {n:segment|segments}.", file=target, n=len(state.segments)))
 
 
 def recut(
@@ -164,9 +164,7 @@ def recut(
         if not ids:
             raise CommandError("No segment lies in that stretch. Give another --start or --end.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
-        out.print(
-            tr("{n:segment|segments} became {now}.", n=len(before), now=len(document.project.segments)), markup=False
-        )
+        out.print(tr("{n:segment|segments} became {now}.", n=len(before), now=len(document.project.segments)))
 
 
 def replace_text(
@@ -198,12 +196,11 @@ def replace_text(
         starts = {segment.id: segment.start_us for segment in state.segments}
         for hit in hits:
             where = f"{clock(starts[hit.segment_id])} {hit.tag}".strip()
-            out.print(f"{where}: {hit.before}\n    → {hit.after}", markup=False)
+            out.print(f"{where}: {hit.before}\n    → {hit.after}")
         if apply and hits:
             document.apply("Replace text", partial(replace_found, hits=hits))
     count = sum(len(hit.spans) for hit in hits)
     done = tr("replaced") if apply else tr("found; --apply replaces them")
     out.print(
         tr("{places:place|places} in {texts:text|texts} {done}.", places=count, texts=len(hits), done=done),
-        markup=False,
     )

@@ -82,7 +82,7 @@ def _bytes_in(file: Path) -> str:
 
 def _kept(file: Path, data: bytes) -> None:
     file.write_bytes(data)
-    out.print(f"{file}", markup=False)
+    out.print(f"{file}")
 
 
 @trying.command()
@@ -108,7 +108,7 @@ def speak(
     price = info.price_of_speech(voice, tier)
     spoken = _asked(name, Role.SPEAK, lambda asked: asked.speak(request), price.of(len(ssml)))
     write_wav(target, iter([spoken.samples[None, :]]), 1, len(spoken.samples))
-    out.print(f"{target}: {tr('{seconds:.2f} s', seconds=len(spoken.samples) / RATE)}", markup=False)
+    out.print(f"{target}: {tr('{seconds:.2f} s', seconds=len(spoken.samples) / RATE)}")
 
 
 @trying.command()
@@ -129,7 +129,7 @@ def translate(
         _say_json(answer)
         return
     for item in answer.items:
-        out.print(" / ".join(item.texts), markup=False)
+        out.print(" / ".join(item.texts))
 
 
 @trying.command()
@@ -160,7 +160,7 @@ def recognise(
         return
     for segment in heard.segments:
         said = " ".join(word.text for word in segment.words) or tr("(speech, not recognised)")
-        out.print(f"{clock(segment.start_us):>9}  {segment.speaker}: {said}", markup=False)
+        out.print(f"{clock(segment.start_us):>9}  {segment.speaker}: {said}")
 
 
 @trying.command()
@@ -185,7 +185,7 @@ def imitate(
     )
     made = _asked(name, Role.IMITATE, lambda asked: asked_extra(asked, request, MadeVoice))
     about = tr(", {pitch_hz:.0f} Hz", pitch_hz=made.voice.pitch_hz) if made.voice.pitch_hz else ""
-    out.print(f"{made.voice.id}: {made.voice.name} ({made.voice.kind}{about})", markup=False)
+    out.print(f"{made.voice.id}: {made.voice.name} ({made.voice.kind}{about})")
 
 
 @trying.command()
@@ -264,7 +264,7 @@ def _say(answer: Any, rows: Any, *, as_json: bool) -> None:
         _say_json(answer)
         return
     for row in rows:
-        out.print(row, markup=False)
+        out.print(row)
 
 
 def _say_json(answer: Any) -> None:

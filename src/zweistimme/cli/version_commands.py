@@ -110,11 +110,9 @@ def _list(project: Project, *, as_json: bool) -> None:
     for tag, version in project.versions.items():
         left_out = tr("not handed over") if version.left_out else ""
         basis = tr("from {name}", name=version.basis) if version.basis else ""
-        out.print(
-            f"{tag:12} {version.style.value:12} {version.preference.value:12} {basis} {left_out}".rstrip(), markup=False
-        )
+        out.print(f"{tag:12} {version.style.value:12} {version.preference.value:12} {basis} {left_out}".rstrip())
     if not project.versions:
-        out.print(tr("No target version yet."), markup=False)
+        out.print(tr("No target version yet."))
 
 
 def undo(project: Path = ProjectArgument) -> None:
@@ -134,5 +132,4 @@ def _step(folder: Path, *, back: bool) -> None:
         raise ZweistimmeError("There is nothing to take back." if back else "There is nothing to do again.")
     out.print(
         tr("Taken back: {act}.", act=tr_act(label)) if back else tr("Done again: {act}.", act=tr_act(label)),
-        markup=False,
     )

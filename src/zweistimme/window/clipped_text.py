@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import QPointF, QRect, QSize, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QResizeEvent, QTextLayout, QTextOption
 from PyQt6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 from zweistimme.project.writing.scripts import is_rtl
+
+
+def as_plain(text: str) -> str:
+    """A text from outside for a tooltip, which would read mark-up in it otherwise."""
+    return f"<span>{escape(text)}</span>" if "<" in text else text
 
 
 class ClippedText(QLabel):
@@ -39,7 +46,7 @@ class ClippedText(QLabel):
 
     def _say_the_rest(self) -> None:
         shown = self.shown_lines()
-        self.setToolTip("" if "".join(shown) == self.text() else self.text())
+        self.setToolTip("" if "".join(shown) == self.text() else as_plain(self.text()))
 
     def shown_lines(self) -> list[str]:
         """The lines as they are shown."""

@@ -49,6 +49,7 @@ from zweistimme.window.writing import Kind, Place
 
 def _caption(text: str, role: str = "faded") -> QLabel:
     label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.PlainText)  # names may stand in it
     label.setFont(font(SMALL_PT, bold=role != "faded"))
     tint(label, role)
     return label
