@@ -57,6 +57,7 @@ def test_presets_are_made_and_written(demo_folder: Path, tmp_path: Path) -> None
     files = run("mix", project, "--to", "de-DE", "--out", tmp_path, "--preset", "archive", *stretch).stdout.split()
     assert sorted(Path(file).suffix for file in files) == [".flac"] * 6
     assert soundfile.info(files[0]).frames == 120_000
+    assert all(".10.000-" in Path(file).name for file in files), "nobody's whole mix is written over"
     run("presets", project, "--use", "none")
     assert json.loads(run("presets", project, "--json").stdout)["house"]["versions"] == []
     run("presets", project, "--remove", "house")

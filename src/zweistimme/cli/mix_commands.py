@@ -30,6 +30,7 @@ from zweistimme.stages.mix import write_sounds
 from zweistimme.stages.mix.examples import write_fit_examples
 from zweistimme.stages.mix.outputs import Wanted
 from zweistimme.stages.mix.wanted_files import house_files, preset_files
+from zweistimme.stages.mix.write import name_with_span
 from zweistimme.store.document import Document
 from zweistimme.store.read_only import project_in
 
@@ -81,7 +82,7 @@ def mix(
 
 
 def _wanted(project: Project, tag: str, folder: Path, presets: list[str], span: tuple[int, int] | None) -> list[Wanted]:
-    version, name = find_version(project, tag), slug(project.title)
+    version, name = find_version(project, tag), name_with_span(slug(project.title), span)
     if presets:
         chosen = replace(version, presets=tuple(dict.fromkeys(presets)))
         return preset_files(project, chosen, folder, name, span[0] if span else 0)

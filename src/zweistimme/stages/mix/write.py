@@ -14,7 +14,7 @@ from zweistimme.media.encode import written_sounds
 from zweistimme.project.access import find_version
 from zweistimme.project.findings import Finding
 from zweistimme.project.sound_delivery import LoudnessOf, Part, SoundPreset
-from zweistimme.project.times import clock, samples_to_us
+from zweistimme.project.times import RATE, clock, samples_to_us
 from zweistimme.sound.k_weighting import HOP_SAMPLES
 from zweistimme.sound.loudness import Loudness, gated_energy
 from zweistimme.stages.file_names import slug
@@ -49,12 +49,19 @@ def write_mix(work: Work, tag: str, mix_path: Path, voice_path: Path) -> MixFile
     return MixFiles(mix_path, voice_path, loudness[mix_path], loudness[voice_path])
 
 
+def name_with_span(name: str, span: Span | None) -> str:
+    """The name of files of a stretch: never that of the whole, or of another stretch."""
+    if span is None:
+        return name
+    digits = 0 if all(at % RATE == 0 for at in span) else 3
+    return f"{name}." + "-".join(clock(samples_to_us(at), digits).replace(":", ".") for at in span)
+
+
 def write_stretch(work: Work, tag: str, folder: Path, span: Span | None) -> dict[Path, Loudness]:
     """Write a *span* of samples of a version, or all of it, in the house mix and all of its presets, into *folder*."""
     project, version = work.project, find_version(work.project, tag)
     name = slug(project.title)
-    if span is not None:
-        name += "." + "-".join(clock(samples_to_us(at), 0).replace(":", ".") for at in span)
+    name = name_with_span(name, span)
     wanted = house_files(project, version, *(folder / f"{name}.{tag}.{kind}.wav" for kind in ("mix", "voice")))
     wanted += preset_files(project, version, folder, name, span[0] if span else 0)
     return write_sounds(work, tag, wanted, span)
