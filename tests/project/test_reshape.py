@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 
 from helpers import project_with
 from zweistimme.project.access import find_segment
-from zweistimme.project.edits import pin_line, set_placements
+from zweistimme.project.edits import pin_line, set_direction, set_placements
 from zweistimme.project.errors import EditError
 from zweistimme.project.facts import chosen_take, line_is_stale, take_fingerprint, take_is_stale
 from zweistimme.project.line_edits import set_line_text
+from zweistimme.project.manner_edits import set_line_voices
 from zweistimme.project.model import Pin, Placement, Project, Segment, Word
 from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment
 from zweistimme.project.segmentation import CutLimits, cut_places
@@ -125,6 +126,15 @@ def test_merging_two_takes_of_different_clips_keeps_both_and_is_stale() -> None:
     assert not line_is_stale(after.segments[0], line)
     assert take_is_stale(after, version, after.segments[0], line, take)
     assert list(version.placements) == ["s1"]
+
+
+def test_a_split_line_of_one_word_leaves_both_halves_the_voice_and_direction_a_hand_gave() -> None:
+    project = set_line_text(two_sentences(), TAG, "s1", "Endlich!")
+    project = set_line_voices(set_direction(project, TAG, "s1", "softly"), TAG, ["s1"], "bruno")
+    after = split_segment(project, "s1", 2_900_000)
+    lines = after.versions[TAG].lines
+    for segment in after.segments[:2]:
+        assert (lines[segment.id].voice, lines[segment.id].direction) == ("bruno", "softly")
 
 
 def test_a_segment_without_words_or_with_one_is_split_in_time_or_not_at_all() -> None:

@@ -79,7 +79,8 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
     if line.take_id in pairs:
         second = replace(second, take_id=pairs[line.take_id][1])
     lines = {left.id: first}
-    if second.text or second.take_id:
+    chosen_by_hand = second.voice or second.direction or second.manner != AS_USUAL
+    if second.text or second.take_id or chosen_by_hand:
         lines[right.id] = second
     return replace(version, lines=with_rows(version.lines, lines), takes=takes, placements=placements)
 
