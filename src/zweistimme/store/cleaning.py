@@ -11,8 +11,8 @@ from pathlib import Path
 from typing import Final
 
 from zweistimme.store.database import said
-from zweistimme.store.names import ANSWERS, CLIPS, DATABASE
-from zweistimme.store.own_files import cache_files, check_folder, files_below
+from zweistimme.store.names import ANSWERS, CACHE, CLIPS, DATABASE
+from zweistimme.store.own_files import check_folder, files_below
 
 _NAMES: Final = re.compile(rb"[0-9a-f]{64}")
 
@@ -40,7 +40,7 @@ def removable(folder: Path) -> tuple[Removable, Removable]:
 
 def cache_of(folder: Path) -> Removable:
     """What can be made again."""
-    return Removable("cache", tuple(cache_files(folder)))
+    return Removable("cache", tuple(files_below(folder / CACHE)))
 
 
 def removed(some: Removable) -> int:

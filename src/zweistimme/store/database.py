@@ -110,9 +110,8 @@ class Database:
             query = f"SELECT kind, key, {column} FROM change WHERE entry = ? ORDER BY rowid {order}"
             for kind, key, body in self._connection.execute(query, (entry,)):
                 bodies[kind, key] = body
-        rows = {
-            place: kept(place, decode(*place, body)) for place, body in bodies.items()
-        }  # before anything is written
+        # all of it is read before anything is written
+        rows = {place: kept(place, decode(*place, body)) for place, body in bodies.items()}
         with said(self._path), _transaction(self._connection):
             self._write({place: encode(value) for place, value in rows.items()})
             self._connection.executemany(

@@ -11,7 +11,5 @@ CLIPS: Final = "clips"
 ANSWERS: Final = "answers"
 CACHE: Final = "cache"
 FOLDERS: Final = (CLIPS, ANSWERS, CACHE)
-ABSENT: Final = 0
-"""The mode of a file that is not there."""
 PACKED: Final = ".zweistimme"
 """How the name of a packed project ends."""

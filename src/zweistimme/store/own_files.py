@@ -14,9 +14,11 @@ from typing import Final
 
 from zweistimme.messages import msg
 from zweistimme.project.errors import StoreError
-from zweistimme.store.names import ABSENT, CACHE, DATABASE, FOLDERS, LOCK, RUNS, WRITING_TEXTS
+from zweistimme.store.names import DATABASE, FOLDERS, LOCK, RUNS, WRITING_TEXTS
 
 _FILES: Final = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", f"{DATABASE}-journal", LOCK, RUNS, WRITING_TEXTS)
+ABSENT: Final = 0
+"""The mode of a file that is not there."""
 _SUPER_JOURNAL: Final = bytes.fromhex("d9d505f920a163d7")
 """How a rollback journal ends that speaks of another file, which SQLite would remove (its file format, 3)."""
 
@@ -34,7 +36,7 @@ def check_folder(folder: Path) -> None:
         for _ in files_below(folder / name):
             pass
     journal = folder / f"{DATABASE}-journal"
-    if _mode_of(journal) != ABSENT and journal.read_bytes()[-len(_SUPER_JOURNAL) :] == _SUPER_JOURNAL:
+    if _mode_of(journal) != ABSENT and _end_of(journal, len(_SUPER_JOURNAL)) == _SUPER_JOURNAL:
         raise StoreError(
             "{file} speaks of files outside the project. It was not opened; ask for a packed copy.", file=journal
         )
@@ -58,11 +60,6 @@ def files_below(folder: Path) -> Iterator[Path]:
                 raise _strange(path, mode)
 
 
-def cache_files(folder: Path) -> Iterator[Path]:
-    """What of a project in *folder* can be made again."""
-    return files_below(folder / CACHE)
-
-
 def opened_own(path: Path, flags: int) -> int:
     """A descriptor of a file of ours, opened without following a link or waiting for a pipe."""
     handle = os.open(path, flags | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC, 0o666)
@@ -71,6 +68,13 @@ def opened_own(path: Path, flags: int) -> int:
         os.close(handle)
         raise _strange(path, mode)
     return handle
+
+
+def _end_of(path: Path, length: int) -> bytes:
+    """The last bytes of a file, however large somebody made it."""
+    with os.fdopen(opened_own(path, os.O_RDONLY), "rb") as file:
+        file.seek(max(0, file.seek(0, os.SEEK_END) - length))
+        return file.read(length)
 
 
 def _mode_of(path: Path) -> int:
