@@ -17,7 +17,7 @@ from zweistimme.project.facts import chosen_take, line_is_stale, take_fingerprin
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.manner_edits import set_line_voices
 from zweistimme.project.model import Pin, Placement, Project, Segment, Word
-from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment
+from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment, voices_let_go
 from zweistimme.project.segmentation import CutLimits, cut_places
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import (
@@ -34,6 +34,7 @@ from zweistimme.project.transcript import (
     set_words,
 )
 from zweistimme.project.words import spread, text_of
+from zweistimme.project.writing import directed_parts, words_in
 
 TAG = "de-DE"
 
@@ -297,3 +298,25 @@ def test_a_replaced_word_takes_the_time_of_the_one_before() -> None:
     )
     assert (after[1].text, after[1].start_us, after[1].end_us) == ("great", before[1].start_us, before[1].end_us)
     assert after[2] is before[2]
+
+
+def test_lines_joined_lose_nothing_that_was_given_to_one_of_them_unsaid() -> None:
+    """A voice is nobody's that not all had; directions stay with their words, and a pin with the word it was at."""
+    project = two_sentences()
+    lines = project.versions[TAG].lines
+    given = {
+        "s1": replace(lines["s1"], voice="brav", direction="softly"),
+        "s2": replace(lines["s2"], direction="", pin=Pin(6_000_000)),
+    }
+    project = replace(project, versions={TAG: replace(project.versions[TAG], lines={**lines, **given})})
+    merged = merge_segments(project, ["s1", "s2"])
+    line = merged.versions[TAG].lines["s1"]
+    assert directed_parts(line.text, line.direction) == [(lines["s1"].text, "softly"), (lines["s2"].text, "")]
+    assert line.voice == ""
+    assert [(pin.start_us, pin.said[1]) for pin in line.word_pins] == [(6_000_000, words_in(lines["s2"].text)[0])]
+    assert [(one.code, one.figures["voice"]) for one in voices_let_go(project, merged)] == [("merged-voice", "brav")]
+    both = {key: replace(line, voice="brav", direction="softly") for key, line in lines.items()}
+    alike = replace(project, versions={TAG: replace(project.versions[TAG], lines=both)})
+    merged = merge_segments(alike, ["s1", "s2"])
+    assert (merged.versions[TAG].lines["s1"].voice, voices_let_go(alike, merged)) == ("brav", [])
+    assert "[" not in merged.versions[TAG].lines["s1"].text

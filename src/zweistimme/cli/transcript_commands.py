@@ -21,6 +21,7 @@ from zweistimme.messages import tr
 from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
 from zweistimme.project.languages import language_tag
 from zweistimme.project.reshape import recut as recut_segments
+from zweistimme.project.reshape import voices_let_go
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.project.term_edits import set_terms_said
 from zweistimme.project.times import clock
@@ -159,12 +160,14 @@ def recut(
     """Cut the transcript into segments anew; lines and takes go along."""
     limits = _limits(pause, shortest, longest)
     with opened_project(project) as document:
-        before = document.project.segments
-        ids = [s.id for s in before if s.start_us >= start * 1e6 and (end is None or s.end_us <= end * 1e6)]
+        before = document.project
+        ids = [s.id for s in before.segments if s.start_us >= start * 1e6 and (end is None or s.end_us <= end * 1e6)]
         if not ids:
             raise CommandError("No segment lies in that stretch. Give another --start or --end.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
-        out.print(tr("{n:segment|segments} became {now}.", n=len(before), now=len(document.project.segments)))
+        for lost in voices_let_go(before, document.project):
+            say_note(lost)
+        out.print(tr("{n:segment|segments} became {now}.", n=len(before.segments), now=len(document.project.segments)))
 
 
 def replace_text(

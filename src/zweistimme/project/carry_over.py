@@ -187,6 +187,19 @@ def _of_all(states: Sequence[LineState], *, sure: bool) -> LineState:
     return _at_most_translated(max(states, key=lambda state: state.settled))
 
 
+def _directed(lines: Sequence[Line]) -> list[str]:
+    """The wordings of lines that become one: where not all have the same direction, that of each stands before its
+    words, in square brackets."""
+    if len({one.direction for one in lines if one.text}) < 2:
+        return [one.text for one in lines]
+    texts, now = [], ""
+    for line in lines:
+        changed = line.text and line.direction != now
+        texts.append(f"[{line.direction or '/'}] {line.text}" if changed else line.text)
+        now = line.direction if line.text else now
+    return texts
+
+
 @dataclass(frozen=True, slots=True)
 class _Joined:
     """One take out of two neighbours of the same clip."""
@@ -207,15 +220,16 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         return replace(version, takes=takes, lines=rest, placements=placements)
     complete = len(lines) == len(parts)
     fresh = complete and not any(line_is_stale(s, version.lines[s.id]) for s in parts)
+    directions = [one.direction for one in lines if one.text] or [lines[0].direction]
     counts = [len(take.words) if take else 0 for take in (chosen_take(version, one) for one in lines)]
     line = replace(
         joined_hands(lines, counts),
         segment_id=merged.id,
-        text=joined([one.text for one in lines]),
+        text=joined(_directed(lines)),
         made_from=source_fingerprint(merged) if fresh else "",
-        direction=next((one.direction for one in lines if one.direction), ""),
+        direction=directions[0] if len(set(directions)) == 1 else "",
         manner=next((one.manner for one in lines if one.manner != AS_USUAL), AS_USUAL),
-        voice=next((one.voice for one in lines if one.voice), ""),
+        voice=lines[0].voice if len({one.voice for one in lines}) == 1 else "",
         maker=lines[0].maker if len({one.maker for one in lines}) == 1 else None,
         origin=lines[0].origin if len({one.origin for one in lines}) == 1 else None,
         offers=(),

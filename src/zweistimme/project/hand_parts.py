@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import accumulate
 
-from zweistimme.project.hand_fit import HandFit
+from zweistimme.project.hand_fit import HandFit, WordPin
 from zweistimme.project.held_words import phrase_hands_in, pins_in, waiting_hands, waiting_pins
 from zweistimme.project.model import Line, Take
+from zweistimme.project.writing import words_in
 
 
 def split_hands(line: Line, take: Take | None, place: int) -> tuple[Line, Line]:
@@ -32,12 +33,13 @@ def split_hands(line: Line, take: Take | None, place: int) -> tuple[Line, Line]:
 
 
 def joined_hands(lines: Sequence[Line], counts: Sequence[int]) -> Line:
-    """The first of some lines with what hands say of all their words; *counts* are those of the takes of each."""
+    """The first of some lines with what hands say of all their words; *counts* are those of the takes of each. Where a
+    later line was pinned, its first word is held."""
     starts = [0, *accumulate(counts)]
     pins = tuple(
         replace(pin, word=pin.word + start)
         for line, start in zip(lines, starts, strict=False)
-        for pin in line.word_pins
+        for pin in (*(_pin_as_held(line) if line is not lines[0] else ()), *line.word_pins)
     )
     hands = tuple(
         replace(one, word=one.word + start)
@@ -47,3 +49,11 @@ def joined_hands(lines: Sequence[Line], counts: Sequence[int]) -> Line:
     first, last = lines[0].hand, lines[-1].hand
     hand: HandFit = replace(first, phrases=hands, fade_out_us=last.fade_out_us, end_slack_us=last.end_slack_us)
     return replace(lines[0], hand=hand, word_pins=pins)
+
+
+def _pin_as_held(line: Line) -> tuple[WordPin, ...]:
+    """The pin of a line as one of its first word."""
+    words = words_in(line.text)
+    if line.pin is None or not words or any(pin.word == 0 for pin in line.word_pins):
+        return ()
+    return (WordPin(0, line.pin.start_us, ("", words[0], words[1] if len(words) > 1 else "")),)

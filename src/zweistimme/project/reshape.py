@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from itertools import accumulate, pairwise
 
 from zweistimme.project.access import find_segment, find_segments, new_segment_id, put_segments
 from zweistimme.project.carry_over import merge_version, split_version
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Project, Segment, Word
+from zweistimme.project.findings import Finding
+from zweistimme.project.model import Line, Project, Segment, Word
+from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.segmentation import CutLimits, cut_places
 from zweistimme.project.words import (
     SHORTEST_SEGMENT_US,
@@ -180,3 +182,24 @@ def _with_edges(project: Project, run: Sequence[Segment], wanted: set[int]) -> P
         if len(group) > 1:
             project = merge_segments(project, group)
     return project
+
+
+def voices_let_go(before: Project, after: Project) -> list[Finding]:
+    """What lines lost because they were joined with lines of other voices: each line that had a voice of its own which
+    nothing has any more that is said there."""
+    lost: list[Finding] = []
+    for tag, version in before.versions.items():
+        lines = after.versions[tag].lines
+        changed = changed_keys(version.lines, lines)
+        own = {key for key in (version.lines if changed is None else changed) if key in version.lines and version.lines[key].voice}
+        for number, segment in enumerate(before.segments, 1) if own else ():
+            if segment.id in own and not _is_voiced(after.segments, lines, segment, version.lines[segment.id].voice):
+                voice = version.lines[segment.id].voice
+                lost.append(Finding("merged-voice", {"line": number, "voice": voice, "version": tag}))
+    return lost
+
+
+def _is_voiced(segments: Sequence[Segment], lines: Mapping[str, Line], place: Segment, voice: str) -> bool:
+    """Whether a line that is said at this place has this voice of its own."""
+    there = (s for s in segments if s.start_us <= place.start_us < s.end_us)
+    return any(s.id in lines and lines[s.id].voice == voice for s in there)

@@ -8,6 +8,10 @@ from typing import Final
 WORK: Final[Mapping[str, str]] = {
     "terms-left-out": "{left_out:concept|concepts} without a term in {language:language} were left out.",
     "from-version": "{lines:line has|lines have} the words of {basis:language} in {version:language}.",
+    "merged-voice": (
+        "Line {line} had the voice {voice} of its own in {version:language}, and was joined with lines of other "
+        "voices; the whole line has the voice of its person. Undo, or give it a voice of its own."
+    ),
     "waits-for-version": "{lines:line waits|lines wait} for {basis:language}, whose words they have.",
     "region-differs": (
         "In {lines:line|lines} of {version:language} something is said that was put otherwise there before; "

@@ -19,6 +19,7 @@ from zweistimme.messages import tr, tr_act
 from zweistimme.project.access import ids_of
 from zweistimme.project.errors import EditError, ZweistimmeError
 from zweistimme.project.facts import failure_of
+from zweistimme.project.findings import Finding
 from zweistimme.project.line_edits import note_of
 from zweistimme.project.model import Line, Placement, Project, Segment, Take, Version
 from zweistimme.sentences import sentence_of
@@ -294,6 +295,11 @@ class Desk(QObject):
                 if by > 0
                 else tr("Undone, back to before: {label}.", label=tr_act(label)),
             )
+
+    def notice_findings(self, found: Iterable[Finding], kind: str = "note") -> None:
+        """Show what has been found, a notice each."""
+        for one in found:
+            self.notice(kind, sentence_of(one))
 
     def notice(self, kind: str, text: str) -> None:
         self.noticed.emit(Notice(kind, text))

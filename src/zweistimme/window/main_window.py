@@ -204,11 +204,7 @@ class MainWindow(QMainWindow):
         except ZweistimmeError as error:
             self.say_error(str(error))
             return
-        from zweistimme.sentences import sentence_of
-
-        view = self._show(document)
-        for finding in document.repairs:
-            view.desk.notice("warning", sentence_of(finding))
+        self._show(document).desk.notice_findings(document.repairs, "warning")
 
     def ask_new(self, media: Path) -> None:
         """Ask what a new project needs, then make it."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.messages import msg, tr
-from zweistimme.project.reshape import recut, recut_count
+from zweistimme.project.reshape import recut, recut_count, voices_let_go
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.stages.transcribe import recut_stretch
 from zweistimme.window.background import Latest
@@ -95,7 +95,9 @@ class RecutPanel(QWidget):
         if len(ids) > _MANY:
             self._desk.jobs.start("Cut anew", lambda work: recut_stretch(work, ids, limits))
         else:
-            self._desk.apply("Cut anew", lambda project: recut(project, ids, limits))
+            before = self._desk.project
+            if self._desk.apply("Cut anew", lambda project: recut(project, ids, limits)):
+                self._desk.notice_findings(voices_let_go(before, self._desk.project))
 
     def close_parts(self) -> None:
         """End the thread that counts."""
