@@ -11,6 +11,9 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
+from zweistimme.store.own_projects import Whose, set_whose
+from zweistimme.store.read_only import id_of
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["LANGUAGE"] = "en"  # whatever whoever runs the tests speaks
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the package does, before anybody loads NumPy
@@ -70,6 +73,7 @@ def demo_folder(_demo_master: Path, tmp_path: Path) -> Path:
     """A project folder of one's own with the demo, voiced and fitted in both versions."""
     folder = tmp_path / "demo"
     shutil.copytree(_demo_master, folder)
+    set_whose(id_of(folder), folder, Whose.OWN)
     return folder
 
 

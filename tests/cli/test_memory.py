@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 from pathlib import Path
 
 from cli.test_cli import refused, run
@@ -175,3 +176,31 @@ def test_mending_all_at_once_settles_nothing_and_leaves_what_is_final(tmp_path: 
     )
     said = run("translate", project, "--translation", f"es-ES={tmp_path / 'es.srt'}")
     assert "1 line is final or locked and keeps its words" in said.stderr
+
+
+def test_what_others_settled_is_taken_in_only_when_somebody_wants_it(tmp_path: Path) -> None:
+    """A project that was received, as a folder or as a package, gives nothing to the memory by being opened or
+    changed; it does once it is taken in, and not any more once it is left out."""
+    with Document.create(tmp_path / "theirs", edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    shutil.copytree(tmp_path / "theirs", tmp_path / "here")
+    run("pack", tmp_path / "theirs", tmp_path / "sent.zweistimme")
+    run("unpack", tmp_path / "sent.zweistimme", tmp_path / "unpacked")
+    for folder in (tmp_path / "here", tmp_path / "unpacked"):
+        told = run("line", folder, "1", "--to", "es-ES", "--text", "Bueno.").stderr
+        assert "was not made on this desk" in told
+        assert "Nothing was settled" in run("memory", "search", "Bueno.").stdout
+    assert "1 line taken in" in run("memory", "keep", tmp_path / "here").stdout
+    assert "not made on this desk" not in run("line", tmp_path / "here", "2", "--to", "es-ES", "--text", "Malo.").stderr
+    assert "Malo." in run("memory", "search", "Malo.").stdout
+    run("memory", "leave", tmp_path / "here")
+    assert not run("line", tmp_path / "here", "2", "--to", "es-ES", "--text", "Peor.").stderr
+    assert "Nothing was settled" in run("memory", "search", "Peor.").stdout
+
+
+def test_the_memory_does_not_grow_by_its_own_export(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", edits.add_version(project_with(ROWS), "es-ES")):
+        pass
+    run("line", tmp_path / "p", "1", "--to", "es-ES", "--text", "Bueno.")
+    run("memory", "export", tmp_path / "all.tmx")
+    assert "1 unit, 0 of them new" in run("memory", "import", tmp_path / "all.tmx").stdout

@@ -24,6 +24,7 @@ from zweistimme.stages.translate.chrf import chrf
 from zweistimme.stages.translate.remembering import remember, settled_units
 from zweistimme.stages.translate.saying_back import SaidBack, say_back
 from zweistimme.store.document import Document
+from zweistimme.store.own_projects import Whose, set_whose
 
 ROWS = [(1.0, 3.0, "Good morning."), (4.0, 5.0, "Please wait a moment.")]
 
@@ -118,8 +119,9 @@ def test_what_was_settled_before_is_not_asked_for_again(tmp_path: Path) -> None:
     person settled is not in it."""
     begun = project_with(ROWS)
     project = line_edits.set_line_text(begun, "de-DE", "s1", "Moin!")
-    assert remember(project, "first") == 1
-    assert remember(project, "first") == 0
+    set_whose("first", tmp_path, Whose.OWN)
+    assert remember(project, "first", tmp_path) == 1
+    assert remember(project, "first", tmp_path) == 0
     fresh = replace(begun, versions={"de-DE": replace(begun.versions["de-DE"], lines={})})
     said: list[str] = []
     with Document.create(tmp_path / "p", fresh) as document:

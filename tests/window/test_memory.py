@@ -18,6 +18,7 @@ from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.units import Unit
 from zweistimme.project.wordings import LineState, Origin, OriginKind
 from zweistimme.store.document import Document
+from zweistimme.store.own_projects import Whose, set_whose
 from zweistimme.store.settings import MEMORY, read_settings, write_settings
 from zweistimme.window.main_window import MainWindow
 
@@ -238,3 +239,22 @@ def test_a_memory_that_cannot_be_read_is_said_once(window: MainWindow, qtbot: Qt
     desk.select(desk.project.segments[4].id)
     qtbot.wait(300)
     assert len(said) == 1
+
+
+def test_a_received_project_says_that_it_keeps_its_lines_to_itself(demo_folder: Path, qtbot: QtBot) -> None:
+    with Document.open(demo_folder) as document:
+        document.apply("x", partial(set_line_text, tag="de-DE", segment_id=document.project.segments[0].id, text="So."))
+        identity = document.id
+    set_whose(identity, demo_folder, Whose.RECEIVED)
+    window = opened(qtbot, demo_folder)
+    view = view_of(window)
+    said = notices_of(view.desk)
+    view.page.line.recollection._keep()
+    qtbot.waitUntil(lambda: any("was not made on this desk" in text for text in said), timeout=5_000)
+    box = view.page.memory.whose
+    assert box.currentText() == "Settled lines stay in this project"
+    box.setCurrentIndex(0)
+    box.activated.emit(0)
+    with Memory() as memory:
+        qtbot.waitUntil(lambda: [unit.target for unit in memory.all_of()] == ["So."], timeout=5_000)
+    window.close_project()

@@ -54,10 +54,12 @@ def opened_project(folder: Path) -> Iterator[Document]:
 
 
 def _remember(document: Document, before: Project) -> None:
-    from zweistimme.stages.translate.remembering import remember
+    from zweistimme.stages.translate.remembering import kept_out, remember
 
     try:
-        remember(document.project, document.id, before.versions)
+        remember(document.project, document.id, document.folder, before.versions)
+        for finding in kept_out(document.project, document.id, document.folder, before.versions):
+            say_note(finding)
     except StoreError as error:
         say_note(error.finding)
 

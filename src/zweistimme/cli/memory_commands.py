@@ -20,13 +20,15 @@ FromOption = typer.Option("", "--from", help="What was said: its language.", met
 IntoOption = typer.Option("", "--to", help="What it is in another language: that language.", metavar="TAG")
 UnitsArgument = typer.Argument(..., help="Numbers of units, as “search” shows them.", metavar="NUMBER …")
 
+ProjectsArgument = typer.Argument(..., help="Project folders.", metavar="PROJECT …")
+
 
 def register(app: typer.Typer) -> None:
     """Add the commands of this file."""
     memory = App(name="memory", help="Look through the translation memory, change it, bring in or write TMX.")
     for name, command in (
         ("status", status), ("search", search), ("import", bring_in), ("export", write), ("edit", edit),
-        ("delete", delete), ("mute", mute), ("keep", keep),
+        ("delete", delete), ("mute", mute), ("keep", keep), ("leave", leave),
     ):  # fmt: skip
         memory.command(name)(command)
     app.add_typer(memory, name="memory")
@@ -158,14 +160,26 @@ def mute(
 
 
 def keep(
-    projects: list[Path] = typer.Argument(..., help="Project folders.", metavar="PROJECT …"),
+    projects: list[Path] = ProjectsArgument,
 ) -> None:
-    """Take in what projects have settled, as happens by itself when one is closed here."""
+    """Take in what projects have settled, now and from now on, as happens by itself with those that are made here."""
     from zweistimme.stages.translate.remembering import remember, remembers
+    from zweistimme.store.own_projects import Whose, set_whose
     from zweistimme.store.read_only import id_of, project_in
 
     if not remembers():
         raise CommandError("The translation memory is switched off: zweistimme settings memory on")
     for folder in projects:
-        count = remember(project_in(folder), id_of(folder))
+        set_whose(id_of(folder), folder, Whose.OWN)
+        count = remember(project_in(folder), id_of(folder), folder)
         out.print(tr("{folder}: {n:line|lines} taken in.", folder=folder, n=count))
+
+
+def leave(projects: list[Path] = ProjectsArgument) -> None:
+    """Leave projects out of the memory: what is settled in them from now on stays with them."""
+    from zweistimme.store.own_projects import Whose, set_whose
+    from zweistimme.store.read_only import id_of
+
+    for folder in projects:
+        set_whose(id_of(folder), folder, Whose.LEFT_OUT)
+        out.print(tr("{folder} is left out of the memory.", folder=folder))

@@ -27,6 +27,7 @@ CREATE TABLE IF NOT EXISTS unit(
 CREATE INDEX IF NOT EXISTS unit_exact ON unit(exact);
 CREATE UNIQUE INDEX IF NOT EXISTS unit_own ON unit(project, target_tag, segment) WHERE project <> '';
 CREATE UNIQUE INDEX IF NOT EXISTS unit_brought ON unit(pair) WHERE project = '';
+CREATE INDEX IF NOT EXISTS unit_pair ON unit(pair);
 CREATE TABLE IF NOT EXISTS mute(unit INTEGER, project TEXT, PRIMARY KEY(unit, project));
 CREATE TABLE IF NOT EXISTS about(name TEXT PRIMARY KEY, value TEXT NOT NULL);
 """
@@ -202,8 +203,14 @@ class UnitStore:
                     key = (unit.project, unit.target_tag, unit.segment)
                     where = "project = ? AND target_tag = ? AND segment = ?"
                     self._connection.execute(f"DELETE FROM unit WHERE {where}", key)
+                row = _row(unit)
+                if (
+                    not unit.project
+                    and self._connection.execute("SELECT 1 FROM unit WHERE pair = ?", row[-1:]).fetchone()
+                ):
+                    continue  # a project has settled just that, or a file brought it
                 query = f"INSERT OR IGNORE INTO unit({_COLUMNS}) VALUES({marks})"
-                changed += self._connection.execute(query, _row(unit)).rowcount
+                changed += self._connection.execute(query, row).rowcount
         return changed
 
     def set_target(self, unit_id: int, target: str) -> bool:

@@ -191,7 +191,11 @@ def voices_let_go(before: Project, after: Project) -> list[Finding]:
     for tag, version in before.versions.items():
         lines = after.versions[tag].lines
         changed = changed_keys(version.lines, lines)
-        own = {key for key in (version.lines if changed is None else changed) if key in version.lines and version.lines[key].voice}
+        own = {
+            key
+            for key in (version.lines if changed is None else changed)
+            if key in version.lines and version.lines[key].voice
+        }
         for number, segment in enumerate(before.segments, 1) if own else ():
             if segment.id in own and not _is_voiced(after.segments, lines, segment, version.lines[segment.id].voice):
                 voice = version.lines[segment.id].voice

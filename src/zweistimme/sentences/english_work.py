@@ -12,6 +12,10 @@ WORK: Final[Mapping[str, str]] = {
         "Line {line} had the voice {voice} of its own in {version:language}, and was joined with lines of other "
         "voices; the whole line has the voice of its person. Undo, or give it a voice of its own."
     ),
+    "received-not-remembered": (
+        "This project was not made on this desk: {lines:settled line stays|settled lines stay} out of your translation "
+        "memory. Take them in with “memory keep”, or in the memory’s panel."
+    ),
     "waits-for-version": "{lines:line waits|lines wait} for {basis:language}, whose words they have.",
     "region-differs": (
         "In {lines:line|lines} of {version:language} something is said that was put otherwise there before; "

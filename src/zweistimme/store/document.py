@@ -9,6 +9,7 @@ from __future__ import annotations
 import fcntl
 import os
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -27,6 +28,7 @@ from zweistimme.store.clips import ClipStore
 from zweistimme.store.database import Database, HistoryStep
 from zweistimme.store.names import ANSWERS, CACHE, CLIPS, DATABASE, FOLDERS, LOCK
 from zweistimme.store.own_files import check_folder, opened_own
+from zweistimme.store.own_projects import Whose, set_whose
 from zweistimme.store.records import EMPTY, difference, patched, with_facts_of
 from zweistimme.store.run_log import begun, log_run, stamp
 
@@ -86,6 +88,8 @@ class Document:
             document.close()
             raise taken
         document._store(project, "New project", keep_history=False)
+        with suppress(StoreError):  # where it cannot be kept, the person is asked later
+            set_whose(document.id, folder, Whose.OWN)
         return document
 
     @classmethod

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -21,6 +22,7 @@ from zweistimme.project.errors import StoreError
 from zweistimme.project.line_edits import take_offer
 from zweistimme.project.units import Unit
 from zweistimme.project.wordings import Origin, OriginKind
+from zweistimme.store.own_projects import Whose, set_whose, whose
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.layouts import list_table, push_button
@@ -37,6 +39,10 @@ _TARGET: Final = 1
 _EDITABLE: Final = Qt.ItemFlag.ItemIsEditable
 Answer = tuple[str, str, list[Unit], str]
 """The tag and the text somebody looked for, what there is, and why nothing can be had."""
+_WHOSE: Final = (
+    (Whose.OWN, msg("Settled lines go into the memory")),
+    (Whose.LEFT_OUT, msg("Settled lines stay in this project")),
+)
 
 
 class MemoryPanel(QWidget):
@@ -58,6 +64,8 @@ class MemoryPanel(QWidget):
         self.delete = push_button(tr("Delete"), self._delete)
         self.mute.setToolTip(tr("Do not offer this in this project any more"))
         self.delete.setToolTip(tr("Take this out of the memory, for all projects"))
+        self.whose = _whose_box(desk)
+        self.whose.activated.connect(self._set_whose)
         self.table = list_table([tr("Said"), tr("Put as"), tr("Where")], tr("Found in the memory"), (0, 1))
         self.table.setEditTriggers(self.table.EditTrigger.DoubleClicked | self.table.EditTrigger.EditKeyPressed)
         self.table.setMinimumHeight(px(60))
@@ -89,7 +97,11 @@ class MemoryPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
-        column.addWidget(self.what)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(self.what, 1)
+        head.addWidget(self.whose)
+        column.addLayout(head)
         column.addWidget(self.table, 1)
         column.addLayout(foot)
         self.setFocusProxy(self.what)
@@ -179,6 +191,14 @@ class MemoryPanel(QWidget):
         if item.text() != unit.target:
             self._changed(lambda: self._memory().set_target(unit.id, item.text()))
 
+    def _set_whose(self, place: int) -> None:
+        document = self._desk.document
+        try:
+            set_whose(document.id, document.folder, _WHOSE[place][0])
+        except StoreError as error:
+            self._desk.notice("error", str(error))
+        self._recollection.keep_all()
+
     def _memory(self) -> Memory:
         return self._recollection.opened()
 
@@ -196,3 +216,15 @@ class MemoryPanel(QWidget):
 
     def close_parts(self) -> None:
         self._looking.close()
+
+
+def _whose_box(desk: Desk) -> QComboBox:
+    """Whether this project gives to the memory; one that was received does not until somebody says so."""
+    box = QComboBox()
+    for _, words in _WHOSE:
+        box.addItem(tr(words))
+    box.setAccessibleName(tr("What becomes of this project’s settled lines"))
+    box.setToolTip(tr("What was settled elsewhere, in a project that you received, is taken in only when you want it."))
+    own = whose(desk.document.id, desk.document.folder) is Whose.OWN
+    box.setCurrentIndex(0 if own else 1)
+    return box

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Final
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zweistimme.project.errors import StoreError
+from zweistimme.project.findings import Finding
 from zweistimme.project.model import Project, Segment, Version
 from zweistimme.project.units import Match
 from zweistimme.window.background import Latest
@@ -38,6 +39,8 @@ class Recollection(QObject):
         self.matches: tuple[Match, ...] = ()
         self._asked: Asked | None = None
         self._trouble = ""
+        self._told = False
+        """That what is settled in a project from elsewhere stays out of the memory."""
         self._memory: Memory | None = None
         self._turn = threading.Lock()
         self._looking, self._keeping = Latest("memory", self), Latest("remembering", self)
@@ -126,18 +129,27 @@ class Recollection(QObject):
 
     def _keep(self) -> None:
         versions, remembering = self._desk.project.versions, self._remembering()
-        self._keeping.want(lambda: (remembering(), versions)[1])
+        self._keeping.want(lambda: (versions, remembering()))
 
-    def _note_kept(self, versions: Mapping[str, Version]) -> None:
-        self._kept = versions
+    def _note_kept(self, result: tuple[Mapping[str, Version], list[Finding]]) -> None:
+        self._kept, kept_out = result
+        if not self._told:  # once a sitting is enough
+            self._told = bool(kept_out)
+            self._desk.notice_findings(kept_out)
 
-    def _remembering(self) -> Callable[[], int]:
-        project, project_id, kept = self._desk.project, self._desk.document.id, self._kept
+    def keep_all(self) -> None:
+        """Whose the project is has changed: give the memory all of it, where it is this person's."""
+        self._kept, self._told = {}, True
+        self._keep()
 
-        def remembering() -> int:
-            from zweistimme.stages.translate.remembering import remember
+    def _remembering(self) -> Callable[[], list[Finding]]:
+        project, document, kept = self._desk.project, self._desk.document, self._kept
 
-            return remember(project, project_id, kept)
+        def remembering() -> list[Finding]:
+            from zweistimme.stages.translate.remembering import kept_out, remember
+
+            remember(project, document.id, document.folder, kept)
+            return kept_out(project, document.id, document.folder, kept)
 
         return remembering
 

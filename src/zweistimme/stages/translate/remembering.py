@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
+from pathlib import Path
 from types import MappingProxyType
 from typing import Final
 
@@ -17,6 +18,7 @@ from zweistimme.project.model import Project, Segment, Version
 from zweistimme.project.units import Match, Unit
 from zweistimme.project.wordings import Origin, OriginKind
 from zweistimme.stages.work import Work
+from zweistimme.store.own_projects import Whose, whose
 from zweistimme.store.settings import MEMORY, NAME, read_settings
 
 NOTHING: Final[Mapping[str, Version]] = MappingProxyType({})
@@ -66,10 +68,11 @@ def remembers() -> bool:
     return bool(read_settings().value(MEMORY))
 
 
-def remember(project: Project, project_id: str, since: Mapping[str, Version] = NOTHING) -> int:
-    """Keep what a project has settled, or has *since*, where it is not kept yet; how many lines were. Nothing is read
-    or written where there is nothing to keep."""
-    units = list(settled_units(project, project_id, since)) if project_id and remembers() else []
+def remember(project: Project, project_id: str, folder: Path, since: Mapping[str, Version] = NOTHING) -> int:
+    """Keep what the project in *folder* has settled, or has *since*, where it is this person's own and not kept yet;
+    how many lines were. Nothing is read or written where there is nothing to keep."""
+    wanted = project_id and remembers() and whose(project_id, folder) is Whose.OWN
+    units = list(settled_units(project, project_id, since)) if wanted else []
     if not units:
         return 0
     from zweistimme.memory.memory import Memory  # slow to import
@@ -77,6 +80,14 @@ def remember(project: Project, project_id: str, since: Mapping[str, Version] = N
     with Memory() as memory:
         there = memory.of_project(project_id)
         return memory.put(unit for unit in units if _differs(unit, there))
+
+
+def kept_out(project: Project, project_id: str, folder: Path, since: Mapping[str, Version] = NOTHING) -> list[Finding]:
+    """That lines which are settled, or were *since*, are not remembered because the project was received."""
+    if not remembers() or whose(project_id, folder) is not Whose.RECEIVED:
+        return []
+    lines = sum(1 for _ in settled_units(project, project_id, since))
+    return [Finding("received-not-remembered", {"lines": lines})] if lines else []
 
 
 def _differs(unit: Unit, there: Mapping[tuple[str, str], Unit]) -> bool:
