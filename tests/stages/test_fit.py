@@ -21,7 +21,7 @@ from zweistimme.sound.timemap import speech_map
 from zweistimme.stages.fit import pin_and_plan
 from zweistimme.stages.fit.chains import solve
 from zweistimme.stages.fit.limits import limits_for
-from zweistimme.stages.fit.pairs import overlapping_pairs
+from zweistimme.stages.fit.pairs import near_pairs
 from zweistimme.stages.fit.placements import planned, taken_lines
 from zweistimme.stages.fit.plan_input import PlanInput, whole_lines
 from zweistimme.stages.fit.render import fitted_clip, placed_samples
@@ -57,7 +57,9 @@ def lines(seed: int, count: int, *, ratio: float = 1.12) -> PlanInput:
 
 
 def worst_clash(given_: PlanInput, start: np.ndarray, length: np.ndarray) -> float:
-    first, second, allowed = overlapping_pairs(given_.start, given_.end, BALANCED.least_gap)
+    first, second = near_pairs(given_.start, given_.end)
+    overlap = np.minimum(given_.end[first], given_.end[second]) - given_.start[second]
+    allowed = np.maximum(overlap, -BALANCED.least_gap)
     return float((start[first] + length[first] - start[second] - allowed).max(initial=-1.0))
 
 

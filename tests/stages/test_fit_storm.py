@@ -6,6 +6,7 @@ import random
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from itertools import combinations
 from math import isfinite
 
 import numpy as np
@@ -16,7 +17,8 @@ from zweistimme.project.edits import pin_line, set_placements
 from zweistimme.project.errors import EditError
 from zweistimme.project.fit_edits import free_pins, pin_word, set_hand, set_phrase
 from zweistimme.project.hand_fit import FitAs, PhraseHand
-from zweistimme.project.model import Pin, Preference, Project, Segment, Style, Take, Word
+from zweistimme.project.model import Pin, Placement, Preference, Project, Segment, Style, Take, Word
+from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import RATE, samples_to_us
 from zweistimme.stages.fit.alternatives import alternatives
 from zweistimme.stages.fit.by_hand import change_and_plan
@@ -102,6 +104,28 @@ def all_stand(project: Project) -> None:
             assert phrase.length_us > 0
             ends = phrase.start_us + phrase.length_us
         assert not placed.phrases or ends == placed.start_us + placed.length_us
+        behind_us = placed.start_us + placed.length_us - sound_of(project).duration_us
+        assert behind_us <= 1_000 or "behind-end" in [one.code for one in placed.why]
+    nothing_is_heard_at_once_unsaid(project)
+
+
+def sound_of(project: Project) -> SoundTrack:
+    assert project.programme is not None
+    return project.programme.sound
+
+
+def heard_spans(placed: Placement) -> list[tuple[int, int]]:
+    return [(one.start_us, one.start_us + one.length_us) for one in placed.phrases or (placed,)]
+
+
+def nothing_is_heard_at_once_unsaid(project: Project) -> None:
+    """Takes overlap by no more than their originals, or it is said of one of them."""
+    placements = project.versions[TAG].placements
+    for one, other in combinations(project.segments, 2):
+        first, second = placements[one.id], placements[other.id]
+        by_us = max(min(b, d) - max(a, c) for a, b in heard_spans(first) for c, d in heard_spans(second))
+        source_us = min(one.end_us, other.end_us) - max(one.start_us, other.start_us)
+        assert by_us <= max(source_us, 0) + 2_000 or first.clash_us or second.clash_us
 
 
 @pytest.mark.parametrize("seed", range(40))

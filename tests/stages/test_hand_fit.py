@@ -16,7 +16,7 @@ from zweistimme.project.fit_limits import limits_problem_of_fit
 from zweistimme.project.hand_fit import FitAs, HandFit, WordPin, hand_fit_problem
 from zweistimme.project.line_edits import put_line_as
 from zweistimme.project.model import Pin, Placement, Preference, Project, Style, Take, TakeKind, Word
-from zweistimme.project.placed_time import edges_of, placed_us
+from zweistimme.project.placed_time import behind_end_us, does_not_fit, edges_of, placed_us
 from zweistimme.project.times import RATE, SECOND_US, samples_to_us
 from zweistimme.project.wordings import Offer
 from zweistimme.stages.fit.alternatives import Kind, alternatives
@@ -314,3 +314,32 @@ def test_a_line_as_a_whole_is_what_the_plan_had_before_phrases() -> None:
     assert not one.phrases
     held = hold(project, 3, 3_000_000)
     assert held.versions[TAG].lines["s1"].word_pins == (WordPin(3, 3_000_000, ("w2", "w3", "w4")),)
+
+
+def test_a_line_made_long_by_hand_is_heard_at_once_with_nobody_unsaid() -> None:
+    """The originals do not overlap; so neither may the takes, however slow a hand makes one of them."""
+    rows = [(0.5, 2.5, "One two three four five."), (3.0, 5.0, "Six seven eight nine ten.")]
+    project = fitted(rows, [2.0, 2.0])
+    slow = change_and_plan(project, TAG, "s1", lambda now: put_line_as(now, TAG, "s1", pin=Pin(500_000, 4_000_000)))
+    first, second = placed(slow), placed(slow, "s2")
+    assert first.length_us == 4_000_000
+    over_us = first.start_us + first.length_us - second.start_us
+    assert over_us > 500_000
+    assert first.clash_us == pytest.approx(over_us, abs=150_000)
+    assert "clashes" in [one.code for one in first.why]
+    assert does_not_fit(first)
+
+
+def test_words_behind_the_end_of_the_programme_are_said() -> None:
+    project = fitted([(0.5, 2.5, "One two three four five."), (3.0, 5.0, "Six.")], [2.0, 0.9])
+    assert project.programme is not None
+    end_us = project.programme.sound.duration_us
+    pin = Pin(end_us - 270_000)
+    after = change_and_plan(project, TAG, "s2", lambda now: put_line_as(now, TAG, "s2", pin=pin))
+    last = placed(after, "s2")
+    behind = behind_end_us(last, project.programme)
+    assert behind > 100_000
+    (said,) = [one for one in last.why if one.code == "behind-end"]
+    assert said.figures["by_s"] == pytest.approx(behind / SECOND_US, abs=0.01)
+    assert does_not_fit(last)
+    assert not does_not_fit(placed(project, "s2"))

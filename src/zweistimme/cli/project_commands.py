@@ -32,6 +32,7 @@ from zweistimme.project.edits import add_version
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
+from zweistimme.project.placed_time import behind_end_us
 from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
@@ -89,10 +90,11 @@ def fit(
         return
     for tag in tags:
         over = [row for row in rows[tag] if row["overflow_s"]]
+        heard_badly = [row for row in rows[tag] if row["overflow_s"] or row["clash_s"] or row["behind_end_s"]]
         out.print(
             tr("{tag}: {n:line|lines} placed, {over} too long.", tag=tag, n=len(rows[tag]), over=len(over)),
         )
-        for row in over:
+        for row in heard_badly:
             out.print(tr("  line {line}: {reason}", line=row["line"], reason=row["reason"]))
 
 
@@ -118,6 +120,7 @@ def _placements(project: Project, tag: str) -> list[dict[str, object]]:
                 "pauses_cut_s": placement.pauses_cut_us / SECOND_US,
                 "overflow_s": placement.overflow_us / SECOND_US,
                 "clash_s": placement.clash_us / SECOND_US,
+                "behind_end_s": behind_end_us(placement, project.programme) / SECOND_US,
                 "phrases": [
                     {
                         "start_s": one.start_us / SECOND_US,

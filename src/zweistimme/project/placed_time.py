@@ -9,8 +9,12 @@ from typing import Final
 from zweistimme.project.hand_fit import PhraseHand
 from zweistimme.project.held_words import phrase_hands_in
 from zweistimme.project.model import Line, Placement, Take
+from zweistimme.project.programme import Programme
 from zweistimme.project.times import samples_to_us
 
+BEHIND_END: Final = "behind-end"
+"""The reason that is kept of a placement some of which is not heard."""
+_HEARD_US: Final = 1_000
 _NEAR_US: Final = 60_000
 """A word that begins so shortly before a phrase begins it."""
 _SAME_US: Final = 500
@@ -31,6 +35,21 @@ def placed_us(placement: Placement, take: Take, take_us: float) -> int:
             share = (take_us - from_us) / max(1, to_us - from_us)
             return round(at_us + share * (then_us - at_us))
     return placement.start_us
+
+
+def behind_end_us(placement: Placement, programme: Programme | None) -> int:
+    """How much of a placed take would be heard behind the end of the programme, where nothing is heard any more; what
+    nobody could hear, a millisecond, is none."""
+    if programme is None:
+        return 0
+    behind_us = placement.start_us + placement.length_us - programme.sound.duration_us
+    return behind_us if behind_us > _HEARD_US else 0
+
+
+def does_not_fit(placement: Placement) -> bool:
+    """Whether something is wrong with where a take stands: too long, at once with another, or behind the end."""
+    behind = any(one.code == BEHIND_END for one in placement.why)
+    return bool(placement.overflow_us or placement.clash_us or behind)
 
 
 def edges_of(placement: Placement, take: Take) -> list[tuple[int, int]]:

@@ -31,6 +31,7 @@ PLACEMENTS: Final[Mapping[str, str]] = {
     "slower": "{percent}\u00a0% slower.",
     "pauses-shortened": "Inner pauses shortened by {by_s:.2f} s.",
     "pauses-lengthened": "Inner pauses lengthened by {by_s:.2f} s.",
+    "behind-end": "Its last {by_s:.2f} s lie behind the end of the programme and are not heard.",
     "too-long": "{by_s:.1f} s too long whatever is done: take away about {syllables:syllable|syllables}.",
     "too-long-pinned": "{by_s:.1f} s too long whatever is done: take away about {syllables:syllable|syllables} or "
     "move its pin.",

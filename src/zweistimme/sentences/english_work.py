@@ -109,6 +109,10 @@ WORK: Final[Mapping[str, str]] = {
         "In {version} {lines:line is|lines are} heard at once with another, since pins stand in the way; the "
         "Fit page, or the command remedies, says what would help."
     ),
+    "lines-behind-end": (
+        "In {version} {lines:line goes|lines go} on behind the end of the programme, where nothing is heard any more: "
+        "pins stand in the way. Move or remove them."
+    ),
     "takes-silent": "In {version} {takes:take is|takes are} silent; record or make them again.",
     "loudness-not-reached": (
         "The {version} mix measures {loudness_lufs:.1f} LUFS: {wanted_lufs:.0f} cannot be reached with a true"

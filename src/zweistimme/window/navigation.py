@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
 
 from zweistimme.messages import tr
+from zweistimme.project.placed_time import does_not_fit
 from zweistimme.project.progress import Step, progress
 from zweistimme.window.auditions import NAME as AUDITIONS
 from zweistimme.window.bridge import Desk
@@ -68,7 +69,7 @@ class Navigation:
             return
         ids = [segment.id for segment in desk.project.segments]
         open_ids = {state.first_open for state in progress(desk.project, version).values()} - {None}
-        open_ids |= {p.segment_id for p in version.placements.values() if p.overflow_us or p.clash_us}
+        open_ids |= {p.segment_id for p in version.placements.values() if does_not_fit(p)}
         failed = (segment for segment in desk.project.segments if segment.id in version.failures)
         open_ids |= {segment.id for segment in failed if desk.failure(segment)}
         here = ids.index(desk.segment_id) if desk.segment_id in ids else -1

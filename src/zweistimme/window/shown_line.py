@@ -11,7 +11,7 @@ from zweistimme.project.wordings import LineState
 from zweistimme.window.actions import BY_ID, key_words
 from zweistimme.window.bridge import Desk
 from zweistimme.window.manner_words import in_few_words
-from zweistimme.window.strain import overflow_words
+from zweistimme.window.strain import trouble_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +51,7 @@ def shown_line(desk: Desk, segment: Segment) -> ShownLine:
         f"({line.direction}) {line.text}" if line.direction else line.text,
         written=True,
         spoken=take is not None,
-        trouble=desk.failure(segment) or (overflow_words(placed[0], line.text) if placed else ""),
+        trouble=desk.failure(segment) or (trouble_words(placed[0], line.text) if placed else ""),
         marks=tuple(marks),
         pinned=line.pin is not None,
         state=line.state,

@@ -9,7 +9,9 @@ from PyQt6.QtCore import Qt
 from zweistimme.messages import tr
 from zweistimme.project.fit_limits import Limits
 from zweistimme.project.model import Placement
+from zweistimme.project.placed_time import BEHIND_END, does_not_fit
 from zweistimme.project.times import SECOND_US
+from zweistimme.sentences import sentence_of
 from zweistimme.stages.fit.reasons import syllables_over
 
 
@@ -39,7 +41,7 @@ _LIMITS = Limits()
 def strain_of(placement: Placement) -> Strain:
     """Calm within the comfort band, firm within the soft limits; hard beyond, or where something overflows or
     clashes."""
-    if placement.overflow_us or placement.clash_us or not _within(placement.tempo, _LIMITS.soft):
+    if does_not_fit(placement) or not _within(placement.tempo, _LIMITS.soft):
         return Strain.HARD
     return Strain.CALM if _within(placement.tempo, _LIMITS.comfort) else Strain.FIRM
 
@@ -48,7 +50,13 @@ def _within(tempo: float, band: tuple[float, float]) -> bool:
     return band[0] - 1e-3 <= tempo <= band[1] + 1e-3
 
 
-def overflow_words(placement: Placement, text: str) -> str:
+def trouble_words(placement: Placement, text: str) -> str:
+    """What is wrong with where a take stands, as a person would say it; empty where nothing is."""
+    wrong = [sentence_of(one) for one in placement.why if one.code in (BEHIND_END, "clashes")]
+    return " ".join(filter(None, (_overflow_words(placement, text), *wrong)))
+
+
+def _overflow_words(placement: Placement, text: str) -> str:
     """An overflow as a person would say it; empty where there is none."""
     if not placement.overflow_us:
         return ""

@@ -58,11 +58,12 @@ def chain_of(
 
 
 def _near(project: Project, tag: str, moments_us: tuple[int, ...]) -> list[TakenLine]:
-    """Lines with a take around these moments, and all that are pinned: those may be heard far from their segments."""
+    """Lines with a take around these moments, and all that are pinned, whole or by a word: those may be heard far from
+    their segments."""
     segments = project.segments
     places = [bisect_left(segments, moment, key=lambda segment: segment.start_us) for moment in moments_us]
     near = {k for place in places for k in range(max(0, place - _NEAR), min(len(segments), place + _NEAR))}
-    pinned = {key for key, line in find_version(project, tag).lines.items() if line.pin}
+    pinned = {key for key, line in find_version(project, tag).lines.items() if line.pin or line.word_pins}
     if pinned:
         near |= {k for k, segment in enumerate(segments) if segment.id in pinned}
     return taken_lines(project, tag, [segments[k] for k in sorted(near)])
@@ -75,6 +76,9 @@ def _chain(
     starts = np.array([item.line.pin.start_us if item.line.pin else item.segment.start_us for item in lines])
     order = np.argsort(starts, kind="stable")
     ends = starts + np.array([item.segment.end_us - item.segment.start_us for item in lines])
+    held_ends = [max((pin.start_us for pin in item.line.word_pins), default=0) for item in lines]
+    there = (placements.get(item.segment.id) if item.line.word_pins else None for item in lines)
+    ends = np.maximum(ends, np.maximum(held_ends, [one.start_us + one.length_us if one else 0 for one in there]))
     ordered_starts = starts[order]
     edges = chain_edges(ordered_starts / SECOND_US, ends[order] / SECOND_US)[1:]
     here = int(np.flatnonzero([lines[k].segment.id == segment_id for k in order])[0])

@@ -12,8 +12,8 @@ NEIGHBOUR_S: Final = 4.0
 """Lines of one speaker that follow each other within this time keep to one tempo if they can."""
 
 
-def overlapping_pairs(start: Floats, end: Floats, least_gap: float) -> tuple[Ints, Ints, Floats]:
-    """Pairs of lines whose takes must be kept apart, and by how much they may overlap (negative: a gap).
+def near_pairs(start: Floats, end: Floats) -> tuple[Ints, Ints]:
+    """Pairs of lines whose takes must be kept apart.
 
     Each line with every later one that its segment overlaps, and with the first that it does not; the rest
     follows, since starts are in order.
@@ -25,10 +25,7 @@ def overlapping_pairs(start: Floats, end: Floats, least_gap: float) -> tuple[Int
     offsets = np.arange(len(first)) - np.repeat(
         np.cumsum(np.maximum(counts, 0)) - np.maximum(counts, 0), np.maximum(counts, 0)
     )
-    second = first + 1 + offsets
-    overlap = np.minimum(end[first], end[second]) - start[second]
-    gap = -np.clip(start[second] - end[first], 0, least_gap)
-    return first, second, np.where(overlap > 0, overlap, gap)
+    return first, first + 1 + offsets
 
 
 def neighbours_of_speakers(start: Floats, end: Floats, speaker: Ints) -> tuple[Ints, Ints]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from types import MappingProxyType
 from typing import Final
 
@@ -15,6 +16,7 @@ from zweistimme.project.facts import chosen_take, cuts_of, placement_fingerprint
 from zweistimme.project.findings import Finding
 from zweistimme.project.held_words import waiting_words
 from zweistimme.project.model import Pin, PlacedPhrase, Placement, Project, Segment, Version
+from zweistimme.project.placed_time import BEHIND_END, behind_end_us
 from zweistimme.project.times import SECOND_US, seconds_to_us
 from zweistimme.stages.cuts import cuts_wanted
 from zweistimme.stages.fit.chains import solve
@@ -59,6 +61,9 @@ def fit(work: Work, tag: str) -> None:
     clashing = sum(bool(p.clash_us) for p in placements)
     if clashing:
         work.say(Finding("lines-clash", {"lines": clashing, "version": tag}))
+    behind = sum(bool(behind_end_us(p, project.programme)) for p in placements)
+    if behind:
+        work.say(Finding("lines-behind-end", {"lines": behind, "version": tag}))
 
 
 def planned(
@@ -130,7 +135,7 @@ def _placement(
     elif item.line.pin:
         start = item.line.pin.start_us
         length = item.line.pin.length_us or length
-    return Placement(
+    placed = Placement(
         segment_id=item.segment.id,
         take_id=item.take.id,
         start_us=start,
@@ -143,3 +148,7 @@ def _placement(
         clash_us=seconds_to_us(float(plan.clash[k])),
         phrases=phrases,
     )
+    behind_us = behind_end_us(placed, project.programme)
+    if not behind_us:
+        return placed
+    return replace(placed, why=(Finding(BEHIND_END, {"by_s": round(behind_us / SECOND_US, 2)}), *why))

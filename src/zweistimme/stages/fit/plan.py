@@ -20,7 +20,7 @@ import numpy as np
 from zweistimme.project.errors import ZweistimmeError
 from zweistimme.project.fit_limits import Limits
 from zweistimme.sound.arrays import Floats, Ints
-from zweistimme.stages.fit.pairs import neighbours_of_speakers, overlapping_pairs
+from zweistimme.stages.fit.pairs import near_pairs, neighbours_of_speakers
 from zweistimme.stages.fit.plan_input import SHORTEST_S, Plan, PlanInput
 from zweistimme.stages.linear_programme import Rows, Terms, cheapest
 
@@ -178,14 +178,13 @@ class Problem:
         return columns
 
     def _find_pairs(self) -> None:
-        """Which lines are kept apart, and by how much they may overlap all the same: wherever a hand put one of
-        them, as much as their originals do."""
-        self.first, self.second, allowed = overlapping_pairs(self.start, self.end, self.limits.least_gap)
+        """Which lines are kept apart, and by how much they may overlap all the same: as much as their originals do,
+        wherever a hand put one of them and however long it made it."""
+        self.first, self.second = near_pairs(self.start, self.end)
         self.by_hand = self.pinned[self.first] | self.pinned[self.second]
         start, end = self.lines.start, self.lines.end
         overlap = np.minimum(end[self.first], end[self.second]) - np.maximum(start[self.first], start[self.second])
-        elsewhere = self.elsewhere[self.first] | self.elsewhere[self.second]
-        self.allowed = np.where(elsewhere, np.maximum(overlap, -self.limits.least_gap), allowed)
+        self.allowed = np.maximum(overlap, -self.limits.least_gap)
         line = self.lines.line
         # phrases of a line are a breath apart, however they lie in the original
         same = line[self.first] == line[self.second]
