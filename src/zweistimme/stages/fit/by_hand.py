@@ -77,8 +77,8 @@ def _chain(
     order = np.argsort(starts, kind="stable")
     ends = starts + np.array([item.segment.end_us - item.segment.start_us for item in lines])
     held_ends = [max((pin.start_us for pin in item.line.word_pins), default=0) for item in lines]
-    there = (placements.get(item.segment.id) if item.line.word_pins else None for item in lines)
-    ends = np.maximum(ends, np.maximum(held_ends, [one.start_us + one.length_us if one else 0 for one in there]))
+    places = (placements.get(item.segment.id) if item.line.word_pins else None for item in lines)
+    ends = np.maximum(ends, np.maximum(held_ends, [one.start_us + one.length_us if one else 0 for one in places]))
     ordered_starts = starts[order]
     edges = chain_edges(ordered_starts / SECOND_US, ends[order] / SECOND_US)[1:]
     here = int(np.flatnonzero([lines[k].segment.id == segment_id for k in order])[0])
