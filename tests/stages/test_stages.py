@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from contextlib import suppress
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -392,6 +394,34 @@ def test_clips_are_told_apart_by_the_number_that_differs(blank: Document, tmp_pa
     import_takes(work_on(blank, said), "de-DE", folder)
     assert [take.segment_id for take in blank.project.versions["de-DE"].takes.values()] == ["s2", "s3", "s4"]
     assert any("S01E03_0002_take1.wav is taken for line 2" in sentence for sentence in said)
+
+
+def test_a_single_retake_goes_to_the_line_that_waits_or_fits_or_to_none(tmp_path: Path) -> None:
+    """``S01E03_0003.wav`` alone may be line 1 or line 3: the one without a take, else the one as long as the clip;
+    where both are as likely, neither is touched and both are said."""
+    folder = tmp_path / "clips"
+    folder.mkdir()
+    write_sound(folder / "S01E03_0003.wav", 1.0)
+
+    def imported(rows: list[tuple[float, float, str]], waiting: int | None = None) -> tuple[list[str], list[str]]:
+        project, said = project_with(rows, takes=[1.0] * len(rows)), list[str]()
+        version = project.versions["de-DE"]
+        takes = {key: take for key, take in version.takes.items() if key != f"t{waiting}"}
+        without = {key: replace(line, take_id=None) for key, line in version.lines.items() if key == f"s{waiting}"}
+        lines = {**version.lines, **without}
+        project = replace(project, versions={"de-DE": replace(version, takes=takes, lines=lines)})
+        with Document.create(tmp_path / str(len(list(tmp_path.iterdir()))), project) as document:
+            with suppress(FormatError):
+                import_takes(work_on(document, said), "de-DE", folder)
+            made = document.project.versions["de-DE"].takes.values()
+            return [take.segment_id for take in made if take.kind is TakeKind.IMPORTED], said
+
+    alike = [(k * 3.0, k * 3.0 + 1, f"Line {k}") for k in range(4)]
+    taken, said = imported(alike)
+    assert taken == []
+    assert any("could be line 1 / 3" in sentence for sentence in said)
+    assert imported(alike, waiting=3)[0] == ["s3"]
+    assert imported([(0.0, 2.5, "Line 1"), *alike[1:]])[0] == ["s3"]
 
 
 def test_a_clip_that_cannot_be_heard_costs_no_other(blank: Document, tmp_path: Path) -> None:

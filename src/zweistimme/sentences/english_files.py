@@ -28,6 +28,10 @@ FILES: Final[Mapping[str, str]] = {
     "file-unusable": "{file}: {why}",
     "lines-without-clip": "No clip for {lines:line|lines} in {version}: {numbers}{more}.",
     "number-chosen": "{file} is taken for line {line}: that number tells the clips apart.",
+    "number-unclear": (
+        "{file} could be line {lines}: neither what is missing nor its length tells which, so no clip of the folder is "
+        "taken. Name clips by the line's number alone, such as 012.wav, or import them at their line."
+    ),
     "mixed-to-one": "{file}: its two channels are mixed to one.",
     "no-segment": "{file}: no segment at {at_us:clock} for “{text}”; it is left out.",
     "segments-without-caption": "{file}: {segments:segment has|segments have} no caption ({places}).",

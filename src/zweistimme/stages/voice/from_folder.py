@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
@@ -21,6 +20,7 @@ from zweistimme.project.model import TakeKind
 from zweistimme.project.times import RATE
 from zweistimme.sound.arrays import Mono
 from zweistimme.stages.voice.by_engine import take_from
+from zweistimme.stages.voice.clip_numbers import lines_named, numbers_in
 from zweistimme.stages.voice.clips_heard import lines_of_clips
 from zweistimme.stages.work import Work
 
@@ -34,7 +34,7 @@ def import_takes(work: Work, tag: str, folder: Path, *, missing_only: bool = Fal
     said, or, *by_hearing*, go to the line that is heard in them."""
     version = find_version(work.project, tag)
     segments = spoken_segments(work.project)
-    clips = _clips(folder, len(segments), work, by_hearing=by_hearing)
+    clips = _clips(folder, tag, work, by_hearing=by_hearing)
     if by_hearing:
         clips = sorted([*clips, *_heard(work, tag, folder)])
     used: set[int] = set()
@@ -98,7 +98,7 @@ def import_clips(work: Work, tag: str, segment_id: str, files: Sequence[Path]) -
 
 def unnumbered(folder: Path) -> list[Path]:
     """The clips of a folder without a number in their names."""
-    return [path for path in _sounds(folder) if not re.search(r"\d", path.stem)]
+    return [path for path in _sounds(folder) if not numbers_in(path)]
 
 
 def _heard(work: Work, tag: str, folder: Path) -> list[tuple[int, Path]]:
@@ -127,14 +127,12 @@ def _sounds(folder: Path) -> list[Path]:
     return [path for path in sorted(folder.iterdir()) if path.suffix.lower() in _ENDINGS and path.is_file()]
 
 
-def _clips(folder: Path, lines: int, work: Work, *, by_hearing: bool) -> list[tuple[int, Path]]:
-    """Clips with the number of their line: of several numbers in their names, the one that tells most clips apart and
-    names lines that there are, else the first."""
+def _clips(folder: Path, tag: str, work: Work, *, by_hearing: bool) -> list[tuple[int, Path]]:
+    """Clips with the number of their line."""
     if not folder.is_dir():
         raise FormatError("There is no folder {folder}. Give the folder that holds the clips.", folder=folder)
     sounds = _sounds(folder)
-    named = {path: [int(number) for number in re.findall(r"\d+", path.stem)] for path in sounds}
-    named = {path: numbers for path, numbers in named.items() if numbers}
+    named = {path: numbers for path in sounds if (numbers := numbers_in(path))}
     if by_hearing and sounds and not named:
         return []
     if len(named) < len(sounds) and not by_hearing and named:
@@ -147,18 +145,10 @@ def _clips(folder: Path, lines: int, work: Work, *, by_hearing: bool) -> list[tu
         work.say(Finding("clips-without-number", shown))
     if not named:
         raise FormatError("{folder} holds no WAV or FLAC clips named by line number, such as 001.wav.", folder=folder)
-    common = min(map(len, named.values()))
-    # places are counted from the front and from the back: "S01E03_0012" and "0012 second try 2" have both
-    places = [*range(common), *range(-common, 0)]
-
-    def telling(place: int) -> int:
-        return len({numbers[place] for numbers in named.values() if 1 <= numbers[place] <= lines})
-
-    best = max(places, key=lambda place: (telling(place), -places.index(place)))
-    if best not in (0, -common):
-        example = next(iter(named))
-        work.say(Finding("number-chosen", {"file": example.name, "line": named[example][best]}))
-    return sorted((numbers[best], path) for path, numbers in named.items())
+    clips, said = lines_named(work.project, find_version(work.project, tag), named)
+    if said is not None:
+        work.say(said)
+    return clips
 
 
 def _mono(path: Path, work: Work) -> Mono:
