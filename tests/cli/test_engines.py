@@ -148,4 +148,10 @@ def test_voices_of_a_related_language_stand_in_and_can_be_refused(tmp_path: Path
     allowed = run("cast", folder, "--substitutes")
     assert "voices for Spanish (Spain) stand in" in allowed.stderr
     assert "Ada: alva" in allowed.stdout
+    again = run("cast", folder, "--no-substitutes").stdout
+    assert "no voice" in again
+    assert "alva" not in again
+    run("cast", folder, "--substitutes", "--voice", "Ada=alva")
+    assert "the voice that was chosen does not speak Galician" in run("cast", folder, "--no-substitutes").stderr
+    assert "Ada: alva" in run("cast", folder, "--substitutes").stdout
     assert run("voice", folder).returncode == 0

@@ -7,10 +7,17 @@ from dataclasses import replace
 import pytest
 
 from helpers import project_with
+from zweistimme.project.audition_edits import add_audition
+from zweistimme.project.auditions import Audition
+from zweistimme.project.brief import Address
 from zweistimme.project.cast_edits import cast_voice
+from zweistimme.project.conversation import set_address
 from zweistimme.project.errors import EditError
-from zweistimme.project.model import Project
+from zweistimme.project.model import Project, Segment, Speaker
+from zweistimme.project.new_transcript import replace_transcript
+from zweistimme.project.reshape import merge_segments
 from zweistimme.project.speaker_edits import add_speaker, assign_speaker, merge_speakers, remove_speaker, rename_speaker
+from zweistimme.project.transcript import delete_segments
 
 
 def two_people() -> Project:
@@ -53,3 +60,26 @@ def test_assigning_what_is_so_already_is_no_change() -> None:
     assert assign_speaker(project, ["s2"], "p2") is project
     pitched = replace(project, speakers={**project.speakers, "p2": replace(project.speakers["p2"], pitch_hz=110.0)})
     assert merge_speakers(pitched, "p2", "p1").speakers["p1"].pitch_hz == 110.0
+
+
+def test_what_was_chosen_for_somebody_who_is_gone_is_nobody_elses() -> None:
+    """An id is never given again; and with somebody go how they are addressed and that their voice was chosen."""
+    project = assign_speaker(cast_voice(two_people(), "de-DE", "p2", "brandt"), ["s2", "s3"], "p1")
+    project = remove_speaker(set_address(project, "p1", "p2", Address.FAMILIAR), "p2")
+    assert (project.brief.address, project.versions["de-DE"].cast_chosen) == ({}, ())
+    assert list(add_speaker(project, "Cora").speakers) == ["p1", "p3"]
+    again = replace_transcript(project, [Speaker("p2", "Dora")], [Segment("s1", "p2", 0, 1_000_000, "It turns.")])
+    assert list(again.speakers) == ["p3"]
+    given = cast_voice(two_people(), "de-DE", "p2", "brandt")
+    new = replace_transcript(given, [Speaker("p1", "Ada")], [Segment("s1", "p1", 0, 1_000_000, "It turns.")])
+    assert new.versions["de-DE"].cast_chosen == ()
+
+
+def test_auditions_go_with_their_segments() -> None:
+    project = two_people()
+    for key in ("s1", "s2"):
+        heard = Audition(f"a-{key}", key, "brandt", "Ja.", "0" * 64, 48_000, 0, 48_000, "x")
+        project = add_audition(project, "de-DE", heard)
+    assert list(delete_segments(project, ["s2"]).versions["de-DE"].auditions) == ["a-s1"]
+    merged = merge_segments(assign_speaker(project, ["s2"], "p1"), ["s1", "s2"])
+    assert list(merged.versions["de-DE"].auditions) == ["a-s1"]

@@ -15,7 +15,7 @@ from zweistimme.project import edits, line_edits
 from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.wordings import LineState, OriginKind
 from zweistimme.stages.translate.comparing import Comparison, compare, take_wordings
-from zweistimme.stages.translate.saying_back import say_back
+from zweistimme.stages.translate.saying_back import say_back, sayable
 from zweistimme.standin.engine import BundledEngine
 from zweistimme.store.document import Document
 
@@ -112,3 +112,10 @@ def test_lines_are_said_back_by_way_of_another_language(document: Document) -> N
     assert [(one.source, one.target) for one in engine.requests] == [("fr-FR", "it-IT"), ("it-IT", "en-GB")]
     with pytest.raises(EngineError, match="does not translate fr-FR back to ja-JP"):
         say_back(work_on(document), engine, TAG, by="ja-JP")
+
+
+def test_directions_are_not_said_back() -> None:
+    """Nobody hears what stands in brackets, so no translator is asked for it."""
+    project = project_with([(0.0, 1.0, "It ticks still."), (2.0, 3.0, "Yes.")])
+    project = line_edits.set_line_text(project, "de-DE", "s1", "(leise) [whispering] sie tickt noch [/].")
+    assert [item.text for item in sayable(project, "de-DE")][0] == "sie tickt noch."

@@ -89,6 +89,7 @@ NOT_FED: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "brief"): lambda _: Brief("A clock"),
     ("Project", "sayings"): lambda _: {"de Joe": Saying("Joe", "de", like="Dscho")},
     ("Project", "segments_made"): lambda _: 90,
+    ("Project", "people_made"): lambda _: 90,
     ("Project", "follow"): lambda on: not on,
     ("Segment", "fillers"): lambda _: (Word("uh", 600_000, 700_000, filler=True),),
     ("Segment", "respoken"): lambda _: "abc",

@@ -38,6 +38,7 @@ CHANGES: dict[tuple[str, str], Callable[[Any], Any]] = {
     ("Project", "substitutes"): lambda _: False,
     ("Project", "mix"): lambda mix: replace(mix, loudness_lufs=-20.0),
     ("Project", "segments_made"): lambda _: 90,
+    ("Project", "people_made"): lambda _: 90,
     ("Project", "follow"): lambda on: not on,
     ("Project", "brief"): lambda _: Brief("A clock"),
     ("Project", "terms"): lambda _: {"k": Term("Guten", kept=True, pronunciation="ˈɡuːtən")},

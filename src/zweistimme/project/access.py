@@ -139,17 +139,24 @@ def put_line(project: Project, tag: str, line: Line) -> Project:
     return put_version(project, replace(version, lines=with_key(version.lines, line.segment_id, line)))
 
 
-def new_id(taken: Iterable[str], prefix: str, width: int = 1) -> str:
-    """An id nobody has: the prefix and a number, counted on from how many there are.
+def person_number(speaker_id: str) -> int:
+    """The number of an id that this desk gave somebody; 0 for others.
 
-    >>> new_id(["s0001", "s0003", "x"], "s", 4)
-    's0004'
+    >>> person_number("p12"), person_number("Mira")
+    (12, 0)
     """
-    there = set(taken)
-    number = len(there) + 1
-    while f"{prefix}{number:0{width}d}" in there:
-        number += 1
-    return f"{prefix}{number:0{width}d}"
+    return _number(speaker_id, "p")
+
+
+def people_made(project: Project) -> int:
+    """The highest number that an id of somebody has, or had."""
+    return max(project.people_made, *map(person_number, project.speakers), 0)
+
+
+def new_person_id(project: Project) -> str:
+    """An id for one more person, which nobody has had before: what was chosen for somebody who is gone is not taken to
+    be chosen for somebody else."""
+    return f"p{people_made(project) + 1}"
 
 
 def segment_number(segment_id: str) -> int:
@@ -158,8 +165,11 @@ def segment_number(segment_id: str) -> int:
     >>> segment_number("s0012"), segment_number("scene 4")
     (12, 0)
     """
-    number = segment_id[1:]
-    return int(number) if segment_id[:1] == "s" and number.isdecimal() else 0
+    return _number(segment_id, "s")
+
+
+def _number(one: str, prefix: str) -> int:
+    return int(one[1:]) if one[:1] == prefix and one[1:].isdecimal() else 0
 
 
 def segment_id(number: int) -> str:

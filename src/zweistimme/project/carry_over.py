@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from zweistimme.project.access import with_key, without_keys
+from zweistimme.project.auditions import auditions_of
 from zweistimme.project.facts import (
     chosen_take,
     line_is_stale,
@@ -211,6 +212,8 @@ class _Joined:
 def merge_version(project: Project, version: Version, parts: Sequence[Segment], merged: Segment) -> Version:
     """*version* after *parts* became *merged*, which has the id of the first."""
     ids = {segment.id for segment in parts}
+    others = without_keys(version.auditions, [one.id for one in auditions_of(version.auditions, ids - {merged.id})])
+    version = replace(version, auditions=others) if len(others) < len(version.auditions) else version
     lines = [version.lines[s.id] for s in parts if s.id in version.lines]
     moved = {take.id: replace(take, segment_id=merged.id) for take in takes_of(version, ids)}
     takes = with_rows(version.takes, moved)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from zweistimme.project.access import find_speaker, find_version, put_version, with_key, without_keys
@@ -29,6 +29,13 @@ def propose_voices(project: Project, tag: str, voices: Mapping[str, str]) -> Pro
     open_ = {key: voice for key, voice in voices.items() if key in project.speakers and key not in version.cast_chosen}
     cast = {**version.cast, **open_}
     return project if cast == version.cast else put_version(project, replace(version, cast=cast))
+
+
+def take_voices(project: Project, tag: str, speaker_ids: Iterable[str]) -> Project:
+    """Leave speakers without a voice, as those whose voice may not stand in any more."""
+    version = find_version(project, tag)
+    cast = without_keys(version.cast, speaker_ids)
+    return project if len(cast) == len(version.cast) else put_version(project, replace(version, cast=cast))
 
 
 def refusal_of(tag: str, related: str) -> str:

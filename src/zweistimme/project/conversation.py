@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from itertools import groupby
 from typing import Final
@@ -104,6 +104,12 @@ def set_address(project: Project, speaker_id: str, listener_id: str, address: Ad
     pair, known = pair_of(speaker_id, listener_id), project.brief.address
     after = with_key(known, pair, address) if address else without_keys(known, [pair])
     return project if after == known else replace(project, brief=replace(project.brief, address=after))
+
+
+def addressed_among(brief: Brief, people: Collection[str]) -> Brief:
+    """A brief without what was said of how people address each other of whom one is gone."""
+    address = {pair: how for pair, how in brief.address.items() if all(one in people for one in pair.split(">"))}
+    return replace(brief, address=address) if len(address) != len(brief.address) else brief
 
 
 def readdressed(brief: Brief, gone: str, instead: str) -> Brief:

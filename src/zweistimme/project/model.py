@@ -294,8 +294,8 @@ class Project:
     """Everything a person decided or an engine made. *segments* are sorted by (start, id); *engines* maps a role to
     the engine asked for it; *substitutes* allows a voice of a related language where none speaks a version's own,
     unless that language is among the *refused*; *terms* are names and terms with what they are elsewhere, by an id;
-    *segments_made* is the highest number an id of a segment ever had, since none is given twice; *caption_limits* are
-    by language tag, the source's among them; *follow* has lines that nobody has settled translated again once their
+    *segments_made* and *people_made* are the highest numbers ids ever had, since none is given twice; *caption_limits*
+    are by language tag, the source's among them; *follow* has lines that nobody has settled translated again once their
     original was corrected; *brief* is what everybody who translates has to know; *sayings* are how words are said, by
     language and word; *presets* are forms of sound deliveries of its own, by name."""
 
@@ -311,6 +311,7 @@ class Project:
     refused: tuple[str, ...] = ()
     terms: Mapping[str, Term] = field(default_factory=dict)
     segments_made: int = field(default=0, compare=False)
+    people_made: int = field(default=0, compare=False)
     caption_limits: Mapping[str, CaptionLimits] = field(default_factory=dict)
     follow: bool = False
     brief: Brief = field(default_factory=Brief)

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Final
 
-from zweistimme.project.access import in_order, new_id, segment_id, segments_made
+from zweistimme.project.access import in_order, people_made, person_number, segment_id, segments_made
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Project, Segment, Speaker
 from zweistimme.project.transcript import set_transcript
@@ -27,7 +27,7 @@ def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[s
     """Which id each given speaker has from now on, and the speakers under these ids."""
     by_name = {speaker.name: speaker for speaker in project.speakers.values()}
     ids: dict[str, str] = {}
-    taken = set(project.speakers)
+    number = people_made(project)
     made = []
     for speaker in speakers:
         there = by_name.get(speaker.name)
@@ -36,8 +36,8 @@ def _known_people(project: Project, speakers: Sequence[Speaker]) -> tuple[dict[s
             pitch_hz, traits = speaker.pitch_hz or there.pitch_hz, speaker.traits or there.traits
             made.append(replace(speaker, id=there.id, pitch_hz=pitch_hz, traits=traits))
             continue
-        fresh = speaker.id if speaker.id not in taken else new_id(taken, "p")
-        taken.add(fresh)
+        number = max(number + 1, person_number(speaker.id))
+        fresh = f"p{number}"
         ids[speaker.id] = fresh
         made.append(replace(speaker, id=fresh))
     return ids, made

@@ -8,8 +8,17 @@ from itertools import chain, count
 from string import ascii_uppercase
 
 from zweistimme.messages import tr
-from zweistimme.project.access import find_segments, find_speaker, new_id, put_segments, with_key, without_keys
-from zweistimme.project.conversation import readdressed
+from zweistimme.project.access import (
+    find_segments,
+    find_speaker,
+    new_person_id,
+    people_made,
+    person_number,
+    put_segments,
+    with_key,
+    without_keys,
+)
+from zweistimme.project.conversation import addressed_among, readdressed
 from zweistimme.project.errors import EditError
 from zweistimme.project.model import Project, Speaker
 from zweistimme.project.voice_traits import VoiceTraits
@@ -56,8 +65,9 @@ def add_somebody(project: Project) -> Project:
 
 def add_speaker(project: Project, name: str) -> Project:
     """One more person; the last of ``project.speakers``."""
-    speaker = Speaker(new_id(project.speakers, "p"), _free_name(project, name))
-    return replace(project, speakers=with_key(project.speakers, speaker.id, speaker))
+    speaker = Speaker(new_person_id(project), _free_name(project, name))
+    speakers = with_key(project.speakers, speaker.id, speaker)
+    return replace(project, speakers=speakers, people_made=person_number(speaker.id))
 
 
 def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
@@ -77,14 +87,15 @@ def merge_speakers(project: Project, speaker_id: str, into_id: str) -> Project:
             manners = without_keys(manners, [into_id])
             if speaker_id in version.manners:
                 manners = with_key(manners, into_id, version.manners[speaker_id])
-        same = cast == version.cast and manners == version.manners
         chosen = tuple(key for key in chosen if key != speaker_id)
+        same = (cast, manners, chosen) == (version.cast, version.manners, version.cast_chosen)
         versions[tag] = version if same else replace(version, cast=cast, manners=manners, cast_chosen=chosen)
     speakers = {key: speaker for key, speaker in project.speakers.items() if key != speaker_id}
     if kept.pitch_hz is None:
         speakers[into_id] = replace(kept, pitch_hz=gone.pitch_hz, traits=kept.traits or gone.traits)
     brief = readdressed(project.brief, speaker_id, into_id)
-    return replace(project, speakers=speakers, versions=versions, brief=brief)
+    made = people_made(project)
+    return replace(project, speakers=speakers, versions=versions, brief=brief, people_made=made)
 
 
 def remove_speaker(project: Project, speaker_id: str) -> Project:
@@ -105,12 +116,13 @@ def remove_speaker(project: Project, speaker_id: str) -> Project:
             manners=without_keys(version.manners, [speaker_id]),
             cast_chosen=tuple(key for key in version.cast_chosen if key != speaker_id),
         )
-        if speaker_id in version.cast or speaker_id in version.manners
+        if speaker_id in version.cast or speaker_id in version.manners or speaker_id in version.cast_chosen
         else version
         for tag, version in project.versions.items()
     }
     kept = {key: one for key, one in project.speakers.items() if key != speaker_id}
-    return replace(project, speakers=kept, versions=versions)
+    brief = addressed_among(project.brief, kept)
+    return replace(project, speakers=kept, versions=versions, brief=brief, people_made=people_made(project))
 
 
 def set_traits(project: Project, measured: Mapping[str, VoiceTraits]) -> Project:

@@ -11,12 +11,16 @@ from zweistimme.project.access import (
     find_speaker,
     in_order,
     new_segment_id,
+    people_made,
+    person_number,
     put_segment,
     put_segments,
     segment_number,
     segments_made,
     without_keys,
 )
+from zweistimme.project.auditions import auditions_of
+from zweistimme.project.conversation import addressed_among
 from zweistimme.project.errors import EditError
 from zweistimme.project.mix_settings import Place
 from zweistimme.project.model import Project, Segment, Speaker, Version, Word
@@ -42,11 +46,15 @@ def set_transcript(project: Project, speakers: Iterable[Speaker], segments: Iter
             _kept(version, ids),
             cast={key: voice for key, voice in version.cast.items() if key in by_id},
             manners={key: manner for key, manner in version.manners.items() if key in by_id},
+            cast_chosen=tuple(key for key in version.cast_chosen if key in by_id),
         )
         for tag, version in project.versions.items()
     }
     made = max((segments_made(project), *map(segment_number, ids)))
-    return replace(project, speakers=by_id, segments=ordered, versions=versions, segments_made=made)
+    people = max((people_made(project), *map(person_number, by_id)))
+    brief = addressed_among(project.brief, by_id)
+    kept = replace(project, versions=versions, brief=brief, segments_made=made, people_made=people)
+    return replace(kept, speakers=by_id, segments=ordered)
 
 
 def _kept(version: Version, ids: set[str]) -> Version:
@@ -56,6 +64,7 @@ def _kept(version: Version, ids: set[str]) -> Version:
         lines={key: line for key, line in version.lines.items() if key in ids},
         takes={key: take for key, take in version.takes.items() if take.segment_id in ids},
         placements={key: placed for key, placed in version.placements.items() if key in ids},
+        auditions={key: one for key, one in version.auditions.items() if one.segment_id in ids},
     )
 
 
@@ -164,6 +173,7 @@ def _without(version: Version, gone: set[str]) -> Version:
         lines=without_keys(version.lines, gone),
         takes=without_keys(version.takes, [take.id for take in takes_of(version, gone)]),
         placements=without_keys(version.placements, gone),
+        auditions=without_keys(version.auditions, [one.id for one in auditions_of(version.auditions, gone)]),
     )
 
 

@@ -16,6 +16,10 @@ WORK: Final[Mapping[str, str]] = {
         "This project was not made on this desk: {lines:settled line stays|settled lines stay} out of your translation "
         "memory. Take them in with “memory keep”, or in the memory’s panel."
     ),
+    "chosen-voice-refused": (
+        "{names}: the voice that was chosen does not speak {language:language}, and none may stand in. Choose "
+        "another, or allow stand-ins."
+    ),
     "waits-for-version": "{lines:line waits|lines wait} for {basis:language}, whose words they have.",
     "region-differs": (
         "In {lines:line|lines} of {version:language} something is said that was put otherwise there before; "

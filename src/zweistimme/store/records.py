@@ -79,6 +79,7 @@ def _project_head(project: Project) -> ProjectHead:
         project.brief,
         project.refused,
         dict(project.presets),
+        project.people_made,
     )
 
 
@@ -183,6 +184,7 @@ def patched_by_kind(project: Project, by_kind: Mapping[str, Mapping[str, Any]]) 
             brief=head.brief,
             refused=head.refused,
             presets=head.presets,
+            people_made=max(project.people_made, head.people_made),
         )
     if "speaker" in by_kind:
         project = replace(project, speakers=_merged(project.speakers, by_kind["speaker"]))

@@ -53,6 +53,7 @@ class ProjectHead:
     brief: Brief = field(default_factory=Brief)
     refused: tuple[str, ...] = ()
     presets: dict[str, SoundPreset] = field(default_factory=dict)
+    people_made: int = 0
 
 
 @dataclass(frozen=True, slots=True)

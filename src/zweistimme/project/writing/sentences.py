@@ -17,6 +17,8 @@ _GREEK_QUESTION: Final = re.compile(rf"[Ͱ-Ͽἀ-῿];[{_CLOSERS}]*$|;[{_CLOSERS
 _GREEK: Final = re.compile("[Ͱ-Ͽἀ-῿]")
 _PARENTHETICAL: Final = re.compile(r"\([^()]{0,1000}\)|（[^（）]{0,1000}）")
 _INNER: Final = re.compile(r"\[\s*(/|[^\[\]\d/][^\[\]\d]{0,60})\s*\]")
+_BEHIND: Final = re.compile(r"\s*[^\w\s]+(?:\s|$)")
+"""Signs alone, at the head of what stands behind a bracket."""
 _LEADING: Final = re.compile(rf"^\s*(?:{_PARENTHETICAL.pattern})\s*(?=\S)")
 _SHORT: Final = {
     *("mr", "mrs", "ms", "dr", "prof", "st", "vs", "etc", "e.g", "i.e"),
@@ -95,9 +97,11 @@ def spoken_text(text: str) -> str:
     >>> spoken_text("(laughing) And if it doesn't?"), spoken_text("It turns (twice) [softly] a day.")
     ("And if it doesn't?", 'It turns (twice) a day.')
     """
+    if "[" in text:
+        return " ".join(part for part, _ in directed_parts(text))
     while match := _LEADING.match(text):
         text = text[match.end() :]
-    return " ".join(_INNER.sub(" ", text).split()) or " ".join(text.split())
+    return " ".join(text.split())
 
 
 def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
@@ -108,6 +112,11 @@ def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
     [('Come here', 'lively'), ('and look', 'whispering'), ('now.', 'lively')]
     >>> directed_parts("(softly) Yes."), directed_parts("It turns [1].")
     ([('Yes.', 'softly')], [('It turns [1].', '')])
+
+    What has no letter and no number, as a full stop behind a bracket, is said with what stands before it:
+
+    >>> directed_parts("[whispering] still ticking [/]. Yes [/] …")
+    [('still ticking.', 'whispering'), ('Yes …', '')]
     """
     while match := _LEADING.match(text):
         direction = direction or match.group(0).strip()[1:-1].strip()
@@ -115,12 +124,26 @@ def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
     if not _INNER.sub(" ", text).strip():
         return [(" ".join(text.split()), direction)]
     pieces = _INNER.split(text)  # words, direction, words, …
-    parts, now = [], direction
+    parts: list[tuple[str, str]] = []
+    now = direction
     for place, piece in enumerate(pieces):
         if place % 2:
             now = direction if piece == "/" else " ".join(piece.split())
-        elif piece.strip():
+            continue
+        signs = _BEHIND.match(piece)
+        if signs and parts:  # they end what stands before them
+            parts[-1] = f"{parts[-1][0]}{signs.group().rstrip()}", parts[-1][1]
+            piece = piece[signs.end() :]
+        if piece.strip():
             parts.append((" ".join(piece.split()), now))
+    return _headed(parts)
+
+
+def _headed(parts: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    """Parts of which the first has words; signs before the first words are said with these."""
+    if len(parts) > 1 and not any(map(str.isalnum, parts[0][0])):
+        (signs, _), (words, direction), *rest = parts
+        return [(f"{signs} {words}", direction), *rest]
     return parts
 
 

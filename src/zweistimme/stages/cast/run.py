@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from functools import partial
 
 from zweistimme.engines.connections import BUNDLED
@@ -10,7 +10,7 @@ from zweistimme.engines.offers import VoiceInfo
 from zweistimme.engines.protocol import Engine
 from zweistimme.engines.voices import voice_ref
 from zweistimme.project.access import find_version
-from zweistimme.project.cast_edits import propose_voices
+from zweistimme.project.cast_edits import propose_voices, take_voices
 from zweistimme.project.conversation import pairs_speaking
 from zweistimme.project.errors import EditError, MissingVoices
 from zweistimme.project.facts import cast_voice_of, fresh_take, speakers_in_use, spoken_segments
@@ -39,6 +39,12 @@ def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED, *, anew: boo
         work.say(Finding("voices-stand-in", {"engine": info.name, "wanted": tag, "related": related}))
     if name == BUNDLED:  # others may charge for it, or have a quota: they are measured when somebody asks
         measure_voices(work, engine, _asked(project, tag, engine, able), tag)
+    project = _without_refused(
+        work,
+        project,
+        tag,
+        {voice_ref(name, voice.id) for voice in info.voices} - {voice_ref(name, voice.id) for voice in able},
+    )
     choice = proposed(project, tag, on_offer(project, tag, {name: engine}), anew=anew)
     mute = [key for key in speakers_in_use(project) if key not in choice and key not in find_version(project, tag).cast]
     if mute:
@@ -48,6 +54,23 @@ def cast(work: Work, engine: Engine, tag: str, name: str = BUNDLED, *, anew: boo
     work.deliver(f"Cast {tag}", partial(propose_voices, tag=tag, voices=voices))
     work.report(1.0)
     return choice
+
+
+def _without_refused(work: Work, project: Project, tag: str, refused: Set[str]) -> Project:
+    """The project without voices that were proposed and may not stand in any more; those that a person chose are said
+    and stay."""
+    version = find_version(project, tag)
+    holders = [key for key, voice in version.cast.items() if voice in refused and key in project.speakers]
+    chosen = [key for key in holders if key in version.cast_chosen]
+    if chosen:
+        names = ", ".join(project.speakers[key].name for key in chosen)
+        work.say(Finding("chosen-voice-refused", {"names": names, "language": tag}))
+    open_ = [key for key in holders if key not in version.cast_chosen]
+    if not open_:
+        return project
+    take = partial(take_voices, tag=tag, speaker_ids=open_)
+    work.deliver(f"Cast {tag}", take)
+    return take(project)
 
 
 def _asked(project: Project, tag: str, engine: Engine, able: Sequence[VoiceInfo]) -> list[tuple[str, str]]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from zweistimme.project.findings import Finding
 from zweistimme.project.fit_limits import Limits
 from zweistimme.project.model import Line, Segment
-from zweistimme.project.writing import syllables
+from zweistimme.project.writing import spoken_text, syllables
 from zweistimme.stages.fit.plan_input import Plan, PlanInput
 
 _SMALL_S = 0.06
@@ -89,7 +89,7 @@ class Reasons:
         over = float(self.plan.overflow[k])
         if over <= 0:
             return None
-        count = syllables_over(line.text, float(self.given.speech[k]), over)
+        count = syllables_over(spoken_text(line.text), float(self.given.speech[k]), over)
         return Finding("too-long-pinned" if line.pin else "too-long", {"by_s": round(over, 2), "syllables": count})
 
 

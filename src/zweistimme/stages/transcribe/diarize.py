@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from zweistimme.media.atomic import kept_array, written_array
 from zweistimme.media.sound_reader import SoundReader
-from zweistimme.project.access import in_order, segment_id, segments_made
+from zweistimme.project.access import in_order, people_made, segment_id, segments_made
 from zweistimme.project.errors import EditError, MediaError
 from zweistimme.project.findings import Finding
 from zweistimme.project.intervals import Intervals
@@ -123,23 +123,20 @@ def laid_over(project: Project, turns: Sequence[SpokenTurn], end_us: int, *, kee
     spans = Intervals((one.start_us, one.end_us) for one in there)
     people = dict(project.speakers) if there else {}
     owners = _owners(there, spans, turns)
-    number, made = segments_made(project), []
+    number, person, made = segments_made(project), people_made(project), []
     seen = project.programme is not None and project.programme.picture is not None
     for turn in turns:
         for start, end in _pieces(turn, spans, end_us):
             who = owners.get(turn.speaker)
             if who is None:
-                who = owners[turn.speaker] = f"p{_free(people)}"
+                person += 1
+                who = owners[turn.speaker] = f"p{person}"
                 people[who] = Speaker(who, unused_name(one.name for one in people.values()))
             number += 1
             made.append(Segment(segment_id(number), who, start, end, "", on_screen=seen))
     if not keep:
         return replace_transcript(project, people.values(), made)
     return set_transcript(project, people.values(), in_order((*there, *made)))
-
-
-def _free(people: dict[str, Speaker]) -> int:
-    return max((int(key[1:]) for key in people if key[1:].isdigit()), default=0) + 1
 
 
 def _owners(there: tuple[Segment, ...], spans: Intervals, turns: Sequence[SpokenTurn]) -> dict[int, str]:

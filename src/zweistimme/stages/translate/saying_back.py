@@ -16,6 +16,7 @@ from zweistimme.project.errors import EngineError, PartlyDone
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import spoken_tag
 from zweistimme.project.model import Project
+from zweistimme.project.writing import spoken_text
 from zweistimme.stages.answers import translated
 from zweistimme.stages.engine_choice import pair_known
 from zweistimme.stages.translate.asking import Batch, batched
@@ -37,10 +38,10 @@ class SaidBack:
 
 
 def sayable(project: Project, tag: str, segment_ids: Iterable[str] | None = None) -> list[TranslationItem]:
-    """Lines with words, of some segments or of all, as they are asked for."""
+    """Lines with words, of some segments or of all, as they are asked for: without directions."""
     version, wanted = find_version(project, tag), None if segment_ids is None else set(segment_ids)
     return [
-        TranslationItem(segment.id, version.lines[segment.id].text.strip())
+        TranslationItem(segment.id, spoken_text(version.lines[segment.id].text))
         for segment in spoken_segments(project)
         if (wanted is None or segment.id in wanted)
         and segment.id in version.lines
