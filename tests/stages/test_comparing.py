@@ -118,4 +118,4 @@ def test_directions_are_not_said_back() -> None:
     """Nobody hears what stands in brackets, so no translator is asked for it."""
     project = project_with([(0.0, 1.0, "It ticks still."), (2.0, 3.0, "Yes.")])
     project = line_edits.set_line_text(project, "de-DE", "s1", "(leise) [whispering] sie tickt noch [/].")
-    assert [item.text for item in sayable(project, "de-DE")][0] == "sie tickt noch."
+    assert next(item.text for item in sayable(project, "de-DE")) == "sie tickt noch."

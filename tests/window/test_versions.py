@@ -18,6 +18,7 @@ from zweistimme.project.edits import add_version, rename_version
 from zweistimme.project.errors import EditError, TagError
 from zweistimme.project.language_list import found_languages, listed_languages
 from zweistimme.project.languages import own_name, spoken_tag
+from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.model import CaptionLimits, Style, TakeKind
 from zweistimme.project.progress import Step
 from zweistimme.sound.arrays import Mono
@@ -25,7 +26,9 @@ from zweistimme.stages.pipeline import handed_over, next_step
 from zweistimme.store.document import Document
 from zweistimme.window.adding_version import AddVersionDialog, voices_in_words
 from zweistimme.window.fonts import missing_font
+from zweistimme.window.handover_page import HandoverPage
 from zweistimme.window.main_window import MainWindow
+from zweistimme.window.pages import HANDOVER
 
 
 @pytest.fixture
@@ -278,3 +281,14 @@ def test_a_version_that_is_left_out_is_not_handed_over(window: MainWindow, qtbot
         view.desk.undo()
     view.desk.undo()
     assert not view.desk.project.versions[tag].left_out
+
+
+def test_the_hand_over_page_says_what_is_not_good_yet(window: MainWindow, qtbot: QtBot) -> None:
+    view = view_of(window)
+    page = view.pages.of(HANDOVER, HandoverPage)
+    view.pages.show_page(HANDOVER)
+    segment = view.desk.project.segments[0].id
+    view.desk.apply("x", lambda p: set_line_text(p, view.desk.tag, segment, "Zweimal ⟦daily⟧."))
+    qtbot.waitUntil(lambda: "words that were not translated" in page.points.text(), timeout=5_000)
+    assert page.points.isVisible()
+    assert "heard as they were before" in page.points.text()

@@ -21,6 +21,7 @@ from zweistimme.project.errors import (
     FormatError,
     MediaError,
     MissingVoices,
+    NotReady,
     PartlyDone,
     StoreError,
     ZweistimmeError,
@@ -77,7 +78,7 @@ class Parts:
         """One part. What stops everything else (a person, a full disk, a budget) stops it here too."""
         try:
             yield
-        except (EngineError, MissingVoices, FormatError, MediaError) as error:
+        except (EngineError, MissingVoices, FormatError, MediaError, NotReady) as error:
             if not self._keep_going or isinstance(error, BudgetReached):
                 raise
             self._failed.append(str(error))

@@ -37,7 +37,7 @@ from zweistimme.project.progress import Step, progress
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in, unfinished
 from zweistimme.stages.files import context_of
-from zweistimme.stages.handover import hand_over
+from zweistimme.stages.handover import hand_over, ready_versions
 from zweistimme.stages.translate import open_translations, translation_from_file
 from zweistimme.stages.voice import import_takes, open_takes
 from zweistimme.store.document import Document
@@ -102,8 +102,11 @@ def dub(
         parts = Parts(keep_going=keep_going)
         for tag in tags:
             _version(document, tag, translations.get(tag), folders.get(tag), encoding, parts)
-        ready = [tag for tag in tags if document.project.versions[tag].placements] if keep_going else tags
+        ready, held = ready_versions(document.project, tags)
         files = run(document, "Hand over", hand_over, ready, out_folder) if ready else []
+        for error in held:
+            with parts.part():
+                raise error
     for file in files:
         out.print(str(file))
     parts.end()

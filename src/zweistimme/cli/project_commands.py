@@ -9,7 +9,7 @@ import typer
 
 from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import out
-from zweistimme.cli.desk import opened_project, run
+from zweistimme.cli.desk import opened_project, run, say_note
 from zweistimme.cli.engine_commands import use_engines
 from zweistimme.cli.intake_commands import intake_from
 from zweistimme.cli.options import (
@@ -29,6 +29,7 @@ from zweistimme.cli.steps import run_fit
 from zweistimme.media.probe import title_from
 from zweistimme.messages import tr
 from zweistimme.project.edits import add_version
+from zweistimme.project.errors import PartlyDone
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
@@ -37,7 +38,7 @@ from zweistimme.project.times import SECOND_US, samples_to_us
 from zweistimme.sentences import sentences_of
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in
-from zweistimme.stages.handover import hand_over
+from zweistimme.stages.handover import hand_over, ready_versions
 from zweistimme.store.document import Document
 
 
@@ -154,9 +155,14 @@ def handover(
                 "Every version is left out of hand-overs. Name one with --to, or take one in: "
                 "zweistimme versions PROJECT --take-in TAG"
             )
-        files = run(document, "Hand over", hand_over, tags, out_folder)
+        ready, held = ready_versions(document.project, tags)
+        files = run(document, "Hand over", hand_over, ready or tags, out_folder)  # where none is, it says why
     if as_json:
         typer.echo(files[-1].read_text(encoding="utf-8"))
-        return
-    for file in files:
-        out.print(str(file))
+    else:
+        for file in files:
+            out.print(str(file))
+    if held:
+        for error in held[1:]:
+            say_note(error.finding)
+        raise PartlyDone("{n:version is|versions are} handed over; not: {why}", n=len(ready), why=held[0].finding)

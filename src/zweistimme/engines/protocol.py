@@ -16,6 +16,7 @@ from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
 from zweistimme.engines.extra_roles import Answered, Asked, Base64
 from zweistimme.engines.offers import NOTHING_USED, Cost, EngineInfo, Id, Microseconds, Share, Tag, Text, Usage
+from zweistimme.project.writing.untranslated import mark_untranslated
 
 MOST_HINTS: Final = 5_000
 Mono = npt.NDArray[np.float32]
@@ -145,6 +146,8 @@ class Wording:
 
     text: Text
     spoken_us: Microseconds = 0
+    untranslated: tuple[tuple[int, int], ...] = ()
+    """Stretches ``[start, end)`` of the text, in characters, that were left in the language of the original."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,8 +159,8 @@ class Wordings:
 
     @property
     def texts(self) -> tuple[str, ...]:
-        """The wordings without their lengths."""
-        return tuple(wording.text for wording in self.wordings)
+        """The wordings without their lengths; what was not translated is marked."""
+        return tuple(mark_untranslated(wording.text, wording.untranslated) for wording in self.wordings)
 
 
 @dataclass(frozen=True, slots=True)

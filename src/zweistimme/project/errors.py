@@ -17,6 +17,7 @@ ZweistimmeError
 │   └── PartlyDone       some of what it was asked for
 ├── StoreError           the project folder: in use, damaged, too new
 │   └── NeverFinished    a project whose making was cut short
+├── NotReady             a version that cannot be handed over yet
 ├── MissingVoices        speakers without a voice, found before synthesis
 └── Cancelled            a person stopped a job
 """
@@ -147,6 +148,10 @@ class StoreError(ZweistimmeError):
 
 class NeverFinished(StoreError):
     """The making of this project was cut short; there is nothing in it."""
+
+
+class NotReady(ZweistimmeError):
+    """A version cannot be handed over as it is."""
 
 
 class MissingVoices(ZweistimmeError):

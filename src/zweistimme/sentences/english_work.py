@@ -99,6 +99,20 @@ WORK: Final[Mapping[str, str]] = {
         "The voice {voice} goes not so far in {control}; it is spoken as near to what is wanted as it can."
     ),
     "without-voice": "No voice of {engine} speaks {language}. Without one: {names}. Import takes for them.",
+    "lines-stale": (
+        "{lines} of {all} lines in {version} are heard as they were before they were changed: {places}{more}. Voice "
+        "and fit them again."
+    ),
+    "lines-untranslated": "{lines} of {all} lines in {version} have words that were not translated: {places}{more}.",
+    "lines-clash-at": "{lines} of {all} lines in {version} are heard at once with others: {places}{more}.",
+    "lines-behind-end-at": (
+        "{lines} of {all} lines in {version} go on behind the end of the programme, where nothing is heard any more: "
+        "{places}{more}."
+    ),
+    "directions-unheard": (
+        "{lines} of {all} lines in {version} have a direction that their voice does not know: {places}{more}."
+    ),
+    "direction-unknown": "Line {line}: the voice {voice} does not know “{direction}”; it is spoken without.",
     "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
     "no-video": "There will be no video: {why} Everything else is handed over.",
     "captions-too-fast": (

@@ -9,14 +9,14 @@ from typing import Final
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.messages import msg_act
-from zweistimme.project.errors import EditError, MissingVoices
+from zweistimme.project.errors import EditError, MissingVoices, PartlyDone
 from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
 from zweistimme.stages.cast import cast, check_cast
 from zweistimme.stages.engine_choice import engine_for
 from zweistimme.stages.fit import fit
-from zweistimme.stages.handover import hand_over
+from zweistimme.stages.handover import hand_over, ready_versions
 from zweistimme.stages.transcribe import transcribe
 from zweistimme.stages.translate import Only, open_translations, translate_version
 from zweistimme.stages.voice import open_takes, voice
@@ -104,9 +104,12 @@ def run_step(
         tags = handed_over(work.project)
         if not tags and work.project.versions[tag].left_out:
             raise EditError("No version is left to hand over: {tag} is left out. Take it in again first.", tag=tag)
-        hand_over(work, tags or [tag], folder or work.cache.parent / "handover")
+        ready, held = ready_versions(work.project, tags or [tag])
+        hand_over(work, ready or tags or [tag], folder or work.cache.parent / "handover")
+        if held:
+            raise PartlyDone("{n:version is|versions are} handed over; not: {why}", n=len(ready), why=held[0].finding)
 
 
 def handed_over(project: Project) -> list[str]:
-    """The versions a hand-over holds: all that can be mixed and are not left out, so that one video carries them."""
-    return [tag for tag, version in project.versions.items() if version.placements and not version.left_out]
+    """The versions that are wanted of a hand-over: all that are not left out, so that one video carries them."""
+    return [tag for tag, version in project.versions.items() if not version.left_out]

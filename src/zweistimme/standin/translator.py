@@ -16,13 +16,13 @@ from zweistimme.engines.protocol import Term, Translation, TranslationRequest, W
 from zweistimme.project.errors import EngineError
 from zweistimme.project.term_finding import Sought, TermFinder
 from zweistimme.project.writing import spoken_us
+from zweistimme.project.writing.untranslated import untranslated_spans
 from zweistimme.standin import phrases
 from zweistimme.standin.grammar import COLUMNS
 from zweistimme.standin.phrase_files import phrase_lines
 from zweistimme.standin.text import language_of
 
 PAIRS: Final = tuple((a, b) for a in COLUMNS for b in COLUMNS if a != b)
-UNKNOWN_OPEN, UNKNOWN_CLOSE = "⟦", "⟧"
 _SENTENCE_END: Final = re.compile(r"(?<=[.!?…])\s+|(?<=[.!?…][”\"»“])\s+")
 _KEPT: Final = re.compile(
     r"⟦[^⟦⟧]*⟧|\{\{?[^{}\s]{1,40}\}?\}|%\(\w+\)[sdf]|%[sdf]\b|</?[A-Za-z][^<>]{0,80}>|https?://\S+|[\w.]+@[\w.]+\.\w+"
@@ -65,8 +65,22 @@ def translate(request: TranslationRequest) -> Translation:
     for item in request.items:
         formal = item.situation is not None and item.situation.address == "formal"
         texts = _wordings(item.text, *pair, request.terms, formal)[: request.wordings]
-        items.append(Wordings(item.id, tuple(Wording(text, spoken_us(text, request.target)) for text in texts)))
+        items.append(Wordings(item.id, tuple(_told(text, request.target) for text in texts)))
     return Translation(tuple(items), Cost(sum(len(item.text) for item in request.items)))
+
+
+def _told(text: str, tag: str) -> Wording:
+    """A wording whose unknown words are told by their places, not by brackets."""
+    said, spans = [], []
+    length = done = 0
+    for start, end in untranslated_spans(text):
+        said += [text[done:start], text[start + 1 : end - 1]]
+        length += start - done
+        spans.append((length, length + end - start - 2))
+        length += end - start - 2
+        done = end
+    plain = "".join((*said, text[done:]))
+    return Wording(plain, spoken_us(plain, tag), tuple(spans))
 
 
 def _wordings(text: str, source: str, target: str, terms: tuple[Term, ...], formal: bool) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 from typing import Any, Final
 
-from PyQt6.QtCore import QUrl, pyqtSignal
+from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
     QFileDialog,
@@ -21,8 +21,11 @@ from PyQt6.QtWidgets import (
 
 from zweistimme.messages import msg, tr
 from zweistimme.project.languages import own_name
+from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
-from zweistimme.stages.handover import MANIFEST
+from zweistimme.sentences import sentence_of
+from zweistimme.stages.handover import MANIFEST, open_points, ready_versions
+from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.caption_limits import CaptionLimitsRow
 from zweistimme.window.handed_over import HandedOver
@@ -57,6 +60,14 @@ class HandoverPage(Page):
         self._state = QLabel()
         self._state.setWordWrap(True)
         self._state.setProperty("faded", True)
+        self.points = QLabel()
+        self.points.setWordWrap(True)
+        self.points.setTextFormat(Qt.TextFormat.PlainText)
+        self.points.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.points.setAccessibleName(tr("What is not good about this version yet"))
+        self.points.hide()
+        self._looking = Latest("open points", self)
+        self._looking.ready.connect(self._show_points)
         above = QHBoxLayout()
         above.addWidget(self._state, 1)
         self.versions, self.presets, self.editor = HandedOver(desk), PresetChoice(desk), PresetEditor(desk)
@@ -65,6 +76,7 @@ class HandoverPage(Page):
         above.addWidget(self.presets)
         above.addWidget(self.versions)
         column.addLayout(above)
+        column.addWidget(self.points)
         row = QHBoxLayout()
         self.folder = QLineEdit(str(desk.document.folder / "handover"))
         self.folder.setAccessibleName(tr("Folder for the files"))
@@ -131,7 +143,19 @@ class HandoverPage(Page):
             else:
                 words = tr("{version} has changed since it was handed over. Write the files again.", version=name)
             self._state.setText(words)
+            tag = version.tag
+            self._looking.want(lambda: (tag, _points(project, tag)))
         self._fill(Path(self.folder.text()))
+
+    def _show_points(self, found: tuple[str, list[str]]) -> None:
+        tag, sentences = found
+        if tag == self._desk.tag:
+            self.points.setText("\n".join(f"• {sentence}" for sentence in sentences))
+            self.points.setVisible(bool(sentences))
+
+    def close_parts(self) -> None:
+        """End the thread that looks through the version."""
+        self._looking.close()
 
     def _show_editor(self) -> None:
         """Presets are looked at, or no more."""
@@ -156,6 +180,12 @@ class HandoverPage(Page):
         if folder:
             self.folder.setText(folder)
             self._fill(Path(folder))
+
+
+def _points(project: Project, tag: str) -> list[str]:
+    """What is to be said before a version is handed over; on a thread of its own, since engines are asked."""
+    _, held = ready_versions(project, [tag])
+    return [*map(str, held), *(sentence_of(one) for one in open_points(project, tag))]
 
 
 def _size(count: int) -> str:

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Final
 
 from zweistimme.project.writing.tokens import one_line, word_spans
+from zweistimme.project.writing.untranslated import without_marks
 
 _CLOSERS: Final = "\"'”’»«›‹)\\]）」』】〉》｣\u200e\u200f"
 _ENDS: Final = re.compile(rf"[.!?…‥。！？．｡؟۔।॥։።፧၊။៕‽⁇⁈⁉]+[{_CLOSERS}]*$")
@@ -97,6 +98,7 @@ def spoken_text(text: str) -> str:
     >>> spoken_text("(laughing) And if it doesn't?"), spoken_text("It turns (twice) [softly] a day.")
     ("And if it doesn't?", 'It turns (twice) a day.')
     """
+    text = without_marks(text)
     if "[" in text:
         return " ".join(part for part, _ in directed_parts(text))
     while match := _LEADING.match(text):
@@ -118,6 +120,7 @@ def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
     >>> directed_parts("[whispering] still ticking [/]. Yes [/] …")
     [('still ticking.', 'whispering'), ('Yes …', '')]
     """
+    text = without_marks(text)
     while match := _LEADING.match(text):
         direction = direction or match.group(0).strip()[1:-1].strip()
         text = text[match.end() :]

@@ -16,8 +16,8 @@ from zweistimme.stages.check.noticed import Check, Looked, Noticed
 from zweistimme.stages.fit.slot import voice_pace
 
 _CHECKS: Final[tuple[Check, ...]] = (
-    words.language, figures.numbers, dates_units.dates, dates_units.units, figures.terms, figures.forbidden,
-    figures.placeholders, words.doubled, words.sentence_counts, address.agreed_address,
+    words.not_translated, words.language, figures.numbers, dates_units.dates, dates_units.units, figures.terms,
+    figures.forbidden, figures.placeholders, words.doubled, words.sentence_counts, address.agreed_address,
     spelling.misspelt, marks.ends, marks.quotes, marks.brackets, marks.spaces,
 )  # fmt: skip
 """Of a line's words alone. What depends on the time there is, comes behind them."""

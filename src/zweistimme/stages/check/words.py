@@ -13,10 +13,13 @@ from zweistimme.project.access import find_version
 from zweistimme.project.languages import language_of, spoken_tag
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.writing import is_unspaced, sentences, without_parentheticals, word_spans
+from zweistimme.project.writing.untranslated import untranslated_spans
 from zweistimme.stages.check.noticed import Looked, Noticed
 from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.slot import measured_length
 
+NOT_TRANSLATED: Final = "words-untranslated"
+"""By what it is let be; it hinders a hand-over until then."""
 _DOUBLED: Final = re.compile(r"(?<!\S)(\w+)\W+\1\b", re.IGNORECASE)
 _MARKS: Final = ".,;:!?…“”„«»‹›’)]।؟،"
 _WORD: Final = re.compile(r"\w+(?:['’]\w+)*")
@@ -45,6 +48,12 @@ _NEAR: Final = tuple(
 )  # fmt: skip
 """Languages whose short texts are taken for each other."""
 _turn = threading.Lock()
+
+
+def not_translated(looked: Looked) -> Iterator[Noticed]:
+    """Words that a translator left as they were, and nobody has translated yet."""
+    for start, end in untranslated_spans(looked.text):
+        yield looked.noticed(NOT_TRANSLATED, start, end, words=looked.text[start + 1 : end - 1])
 
 
 def doubled(looked: Looked) -> Iterator[Noticed]:

@@ -2,5 +2,6 @@
 
 from zweistimme.stages.handover.deliver import hand_over
 from zweistimme.stages.handover.manifest import MANIFEST
+from zweistimme.stages.handover.ready import open_points, ready_versions
 
-__all__ = ["MANIFEST", "hand_over"]
+__all__ = ["MANIFEST", "hand_over", "open_points", "ready_versions"]

@@ -28,6 +28,7 @@ from zweistimme.stages.handover.manifest import (
     video_entry,
     write_manifest,
 )
+from zweistimme.stages.handover.ready import open_points, ready_versions
 from zweistimme.stages.handover.unchanged import unchanged
 from zweistimme.stages.handover.versions import Wanted, captions, check_same, made_versions
 from zweistimme.stages.mix.sitting import prune_clips
@@ -44,10 +45,14 @@ class _Copy:
 
 def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
     """Write all files of the given versions into *folder*; their paths, the manifest last. What an earlier hand-over
-    wrote there and is still right stays; all else appears together once all of it is made."""
+    wrote there and is still right stays; all else appears together once all of it is made. What is not good about a
+    version is said first; NotReady where one cannot be handed over (``ready.py``)."""
     project = work.project
     if project.programme is None:
         raise MediaError("There is no programme to hand over. Bring one in first.")
+    _, held = ready_versions(project, tags)
+    if held:
+        raise held[0]
     folder = folder.absolute()
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -60,6 +65,9 @@ def hand_over(work: Work, tags: Sequence[str], folder: Path) -> list[Path]:
         said.append(finding)
         work.say(finding)
 
+    for tag in tags:
+        for finding in open_points(project, tag):
+            keep_and_say(finding)
     with unfinished_folder(folder) as stage:
         made = _made(replace(work, say=keep_and_say), tags, folder, stage)
         (folder / MANIFEST).unlink(missing_ok=True)  # without one, nobody takes old and new files for one hand-over

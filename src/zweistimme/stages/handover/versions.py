@@ -12,10 +12,8 @@ from zweistimme.formats.cue import Cue
 from zweistimme.media.atomic import written_text
 from zweistimme.media.mux import write_sound_file
 from zweistimme.media.probe import probe, same_file
-from zweistimme.messages import tr
 from zweistimme.project.access import find_version
 from zweistimme.project.errors import MediaError
-from zweistimme.project.facts import lines_without_take, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.programme import SoundTrack
 from zweistimme.project.times import clock
@@ -61,7 +59,6 @@ def made_versions(work: Work, tags: Sequence[str], wanted: Wanted) -> dict[str, 
 
 
 def _files_of(work: Work, tag: str, wanted: Wanted) -> list[Entry]:
-    _say_what_is_missing(work, tag)
     version = find_version(work.project, tag)
     mix, voice = (wanted.folder / f"{wanted.name}.{tag}.{kind}.wav" for kind in ("mix", "voice"))
     files = house_files(work.project, version, mix, voice)
@@ -70,27 +67,6 @@ def _files_of(work: Work, tag: str, wanted: Wanted) -> list[Entry]:
     entries = [sound_entry(file, tag, loudness[file.path]) for file in files]
     entries += captions(work, wanted, tag)
     return [*entries, _sound_file(work, tag, wanted)] if wanted.listeners else entries
-
-
-def _say_what_is_missing(work: Work, tag: str) -> None:
-    """Say which lines nobody will hear."""
-    without = lines_without_take(work.project, find_version(work.project, tag))
-    if without:
-        places = ", ".join(
-            tr("{number} at {time}", number=number, time=clock(segment.start_us)) for number, segment in without[:6]
-        )
-        work.say(
-            Finding(
-                "lines-without-take",
-                {
-                    "lines": len(without),
-                    "all": len(spoken_segments(work.project)),
-                    "version": tag,
-                    "places": places,
-                    "more": " …" if len(without) > 6 else "",
-                },
-            )
-        )
 
 
 def captions(work: Work, wanted: Wanted, tag: str) -> list[Entry]:

@@ -17,7 +17,7 @@ from zweistimme.engines.voices import split_voice
 from zweistimme.messages import msg
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EditError, EngineError, PartlyDone
-from zweistimme.project.facts import fingerprint
+from zweistimme.project.facts import fingerprint, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import (
     Failure,
@@ -36,6 +36,7 @@ from zweistimme.sound.arrays import Mono, checked_mono, in_24_bits, is_silent
 from zweistimme.stages.answers import LineToSpeak, cost_of_run, played_together, spoken_line
 from zweistimme.stages.cast import check_cast, spoken_language, stand_ins
 from zweistimme.stages.fit.slot import measured_length
+from zweistimme.stages.voice.directions import unknown_directions
 from zweistimme.stages.voice.exchanges import exchanges
 from zweistimme.stages.voice.manners import manner_for
 from zweistimme.stages.voice.open_takes import OpenTake, open_takes, takes_anew
@@ -126,6 +127,7 @@ def _voiced(
     run = _Run(work, tag, engine(name), keep)
     info = run.engine.info()
     items = _that_differ(items, info)
+    _say_unknown_directions(work, items, info)
     together = work.project.versions[tag].together and info.converses
     groups = (
         exchanges(items, tag, info.limits.characters, pronunciations_of(work.project, tag))
@@ -140,6 +142,16 @@ def _voiced(
     for finding in cost_of_run(info.name, run.cost):
         work.say(finding)
     return run.failed
+
+
+def _say_unknown_directions(work: Work, items: Sequence[OpenTake], info: EngineInfo) -> None:
+    """Before anything is spoken and paid: which directions nobody will hear."""
+    numbers = {segment.id: number for number, segment in enumerate(spoken_segments(work.project), 1)}
+    for item in items:
+        voice = info.voice(split_voice(item.voice)[1])
+        for direction in unknown_directions(item.line, voice):
+            line = numbers.get(item.segment.id, 0)
+            work.say(Finding("direction-unknown", {"line": line, "voice": voice.name, "direction": direction}))
 
 
 def _that_differ(items: list[OpenTake], info: EngineInfo) -> list[OpenTake]:
