@@ -9,6 +9,8 @@ import pytest
 
 from cli.test_cli import refused, run
 from helpers import project_with
+from zweistimme.project.edits import add_version
+from zweistimme.project.model import Project
 from zweistimme.store.document import Document
 from zweistimme.store.run_log import read_runs
 
@@ -42,3 +44,10 @@ def test_a_run_that_failed_says_why(project: Path, tmp_path: Path) -> None:
 
 def test_where_there_is_no_project_there_are_no_runs(tmp_path: Path) -> None:
     assert "There is no Zweistimme project" in refused("runs", tmp_path)
+
+
+def test_without_a_transcript_every_step_says_so(tmp_path: Path) -> None:
+    with Document.create(tmp_path / "p", add_version(Project("Tide", "en-GB"), "de-DE")):
+        pass
+    for command in ("translate", "cast", "voice"):
+        assert "There is no transcript yet" in refused(command, tmp_path / "p", code=2)

@@ -6,8 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zweistimme.formats.ctm import parse_ctm
+from zweistimme.formats.ctm import parse_ctm, parse_rttm
 from zweistimme.project.errors import FormatError
+from zweistimme.project.findings import Finding
 
 ROWS = st.tuples(
     st.integers(0, 10**9), st.integers(0, 10**7), st.text("abcdeäñ'-", min_size=1, max_size=9), st.integers(0, 100)
@@ -41,3 +42,11 @@ def test_confidence_may_be_left_out_and_is_kept_in_bounds() -> None:
 def test_wrong_lines_are_named(text: str, sentence: str) -> None:
     with pytest.raises(FormatError, match=sentence):
         parse_ctm(text, "t.ctm")
+
+
+def test_a_mistyped_type_of_rttm_is_said_and_known_ones_are_not() -> None:
+    repairs: list[Finding] = []
+    text = "SPKR-INFO demo 1 <NA> <NA> <NA> unknown Mira <NA>\nSPEAKR demo 1 3.4 4.5 <NA> <NA> Mira <NA> <NA>\n"
+    assert parse_rttm(text, "x.rttm", repairs) == []
+    (said,) = repairs
+    assert (said.code, said.figures["type"], said.place) == ("rttm-type-unknown", "SPEAKR", "line 2")

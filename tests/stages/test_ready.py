@@ -101,3 +101,11 @@ def test_what_is_ready_is_handed_over_and_the_rest_named(demo: Document, tmp_pat
     assert {entry["language"] for entry in listed["files"]} >= {"de-DE", "es-ES"}
     with pytest.raises(NotReady, match="Nothing of French"):
         hand_over(work_on(demo), ["fr-FR"], tmp_path)
+
+
+def test_a_version_in_the_language_of_the_original_has_its_words(tmp_path: Path) -> None:
+    """To voice a programme anew in its own language is a job of its own; no translator is needed."""
+    with Document.create(tmp_path / "p", add_version(project_with(ROWS), "en-US")) as document:
+        run_step(work_on(document), Step.TRANSLATION, "en-US")
+        lines = document.project.versions["en-US"].lines
+        assert [line.text for line in lines.values()] == [text for _, _, text in ROWS]

@@ -16,6 +16,7 @@ from zweistimme.cli.console import err, out
 from zweistimme.cli.desk import opened_project, run
 from zweistimme.cli.manners import in_words, set_manners, speaker_called
 from zweistimme.cli.options import JsonOption, ProjectArgument, ToOption, chosen_tags
+from zweistimme.cli.steps import check_transcript
 from zweistimme.engines.offers import Role
 from zweistimme.engines.protocol import Engine
 from zweistimme.engines.registry import engine, find_voice
@@ -93,6 +94,7 @@ def cast(
             if together is not None:
                 document.apply("Play together", partial(play_together, tag=tag, together=together))
             name = engine_for(document.project, Role.SPEAK, tag)
+            check_transcript(document.project)
             if measured:
                 _measure(document, tag, name, engine(name))
             proposed[tag] = run(document, f"Cast {tag}", cast_stage, engine(name), tag, name, anew=anew)

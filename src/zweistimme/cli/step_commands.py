@@ -134,6 +134,8 @@ def estimate(project: Path = ProjectArgument, to: list[str] = ToOption, as_json:
         rows += [{"version": tag, "spent": [asdict(one) for one in some]} for tag, some in spent.items() if some]
         typer.echo(json.dumps(rows, ensure_ascii=False, indent=1))
         return
+    if not found:
+        out.print(tr("Nothing is missing, so no engine will be asked."))
     for tag, step, one, warning in found:
         price = "" if one.cost.amount else ", " + tr("free")
         out.print(f"{tag}  {tr(step.value)}: {one.sentence}{price}. {warning}".rstrip())

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from zweistimme.cli.app import CommandError
 from zweistimme.cli.console import err
 from zweistimme.cli.desk import run
 from zweistimme.engines.offers import Role
 from zweistimme.engines.registry import engine
 from zweistimme.project.errors import EngineError
+from zweistimme.project.facts import spoken_segments
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step
 from zweistimme.project.segmentation import CutLimits
@@ -66,10 +68,17 @@ def run_fit(document: Document, tag: str) -> None:
     run(document, f"Fit {tag}", fit, tag)
 
 
+def check_transcript(project: Project) -> None:
+    """CommandError where nobody says anything yet, so that there is nothing to do."""
+    if not spoken_segments(project):
+        raise CommandError("There is no transcript yet. Make it first: zweistimme transcribe PROJECT")
+
+
 def run_for(
     document: Document, step: Step, tag: str, anew: Sequence[str] | None = None, only: Only | None = None
 ) -> None:
     """Run a step of one version with the engines chosen for it; with *anew* they are asked anew for these segments;
     *only* says which lines are translated."""
+    check_transcript(document.project)
     _say_cost(document, step, tag, anew)
     run(document, f"{VERBS[step]} {tag}", run_step, step, tag, segment_ids=anew, only=only)

@@ -186,13 +186,12 @@ class Ledger:
         if spent + _set_aside.get(engine, 0.0) + expected.amount > budget.amount + _NEARLY:
             when = {"day": tr(" today"), "month": tr(" this month")}.get(budget.period, "")
             raise BudgetReached(
-                "The budget of {engine} is reached: {spent:,.2f} of {amount:,.2f} {currency} are "
+                "The budget of {engine} is reached: {spent:,.2f} of {amount} are "
                 "spent{when}, and more would be. Everything that was answered is kept. Raise it on the "
                 "Engines page, or with: zweistimme engines budget {engine} AMOUNT",
                 engine=engine,
                 spent=spent,
-                amount=budget.amount,
-                currency=currency,
+                amount=tr("{amount:,.2f} {currency}", amount=budget.amount, currency=currency).strip(),
                 when=when,
             )
 

@@ -10,6 +10,7 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from typing import Final
 
 from zweistimme.messages import tr
 from zweistimme.project.errors import FormatError
@@ -19,6 +20,12 @@ from zweistimme.project.times import SECOND_US, seconds_to_us
 
 _LONGEST_S = 1e6
 _ALTERNATIVES = ("<ALT_BEGIN>", "<ALT>", "<ALT_END>")
+
+_OTHER_TYPES: Final = frozenset(
+    ("LEXEME", "NON-LEX", "NON-SPEECH", "FILLER", "EDIT", "SU", "IP", "CB", "A/P", "NOSCORE", "NO_RT_METADATA",
+     "SPKR-INFO", "SEGMENT", "PAUSE")
+)  # fmt: skip
+"""Types of lines that RTTM has besides SPEAKER (NIST RT-09, appendix A)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,8 +91,8 @@ def _ctm_word(fields: list[str], place: str, line: str) -> Word:
 
 
 def parse_rttm(text: str, where: str, repairs: list[Finding] | None = None) -> list[Turn]:
-    """Turns in order of time; lines of other types than SPEAKER are passed over. Turns that last no time are left out,
-    which is added to *repairs*.
+    """Turns in order of time; lines of the other types that RTTM has are passed over. Lines of types that it has not,
+    and turns that last no time, are left out, which is added to *repairs*.
 
     >>> parse_rttm("SPEAKER demo 1 3.4 4.5 <NA> <NA> Mira <NA> <NA>", "x.rttm")
     [Turn(start_us=3400000, end_us=7900000, speaker='Mira')]
@@ -94,6 +101,8 @@ def parse_rttm(text: str, where: str, repairs: list[Finding] | None = None) -> l
     for number, line in _lines(text):
         fields = line.split()
         if fields[0].upper() != "SPEAKER":
+            if fields[0].upper() not in _OTHER_TYPES and repairs is not None:
+                repairs.append(Finding("rttm-type-unknown", {"type": fields[0][:40]}, place=f"line {number}"))
             continue
         try:
             start, length, speaker = float(fields[3]), float(fields[4]), fields[7]

@@ -68,6 +68,7 @@ FILES: Final[Mapping[str, str]] = {
     "blocks-left-out": "{count:heading, table or block of code|headings, tables and blocks of code} left out",
     "headings-left-out": "{count:heading|headings} left out",
     "no-speakers-in-ctm": "speakers are not in CTM; write RTTM beside it",
+    "rttm-type-unknown": "“{type}” is no type of line that RTTM has; the line is left out. Was SPEAKER meant?",
     "no-words-in-rttm": "words are not in RTTM; write CTM beside it",
     "no-confidences": "confidences are not in {kind}; write JSON or CTM for them",
     "no-word-times": "times of single words are not in {kind}; write JSON or CTM for them",

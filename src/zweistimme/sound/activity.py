@@ -125,7 +125,8 @@ def speechlike(power: Floats, noise: Floats) -> bool:
     if not len(power):
         return False
     for band, least_db in ((_FIRST_FORMANT, _LEAST_MODULATION_DB), (_WHISPER, _LEAST_WHISPER_DB)):
-        levels = 10 * np.log10(power[:, band].sum(axis=1) / noise[band].sum() + 1e-6)
+        under = max(float(noise[band].sum()), np.finfo(np.float64).tiny)  # digital silence has none
+        levels = 10 * np.log10(power[:, band].sum(axis=1) / under + 1e-6)
         if (levels > 6).mean() > 0.3 and levels.std() > least_db:
             return True
     return False

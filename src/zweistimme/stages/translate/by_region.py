@@ -7,18 +7,21 @@ from dataclasses import replace
 from functools import partial
 
 from zweistimme.engines.protocol import Engine, TranslationItem
+from zweistimme.memory.unit_store import family_of
 from zweistimme.project.access import find_version
 from zweistimme.project.facts import line_is_stale, spoken_segments
 from zweistimme.project.findings import Finding
 from zweistimme.project.languages import spoken_tag
-from zweistimme.project.line_edits import is_settled
-from zweistimme.project.model import Line
+from zweistimme.project.line_edits import is_settled, put_translation
+from zweistimme.project.model import Line, Project
 from zweistimme.project.regions import carried, usages
+from zweistimme.project.wordings import Origin, OriginKind
 from zweistimme.stages.fit.slot import slot_us
 from zweistimme.stages.translate.by_engine import (
     LinesRun,
     Only,
     ask_for_lines,
+    open_translations,
     say_stale,
     translate,
 )
@@ -32,8 +35,36 @@ def translate_version(
     """Translate what is open in a version, from the original or from the version that it has its words from."""
     if segment_ids is None and find_version(work.project, tag).basis:
         translate_region(work, engine, tag)
+    elif segment_ids is None and _same_words(work.project.source_tag, tag):
+        copy_original(work, tag, only)
     else:
         translate(work, engine, tag, segment_ids, only)
+
+
+def _same_words(source_tag: str, tag: str) -> bool:
+    """Whether two languages are written alike: the same, in the same script."""
+    source, target = family_of(spoken_tag(source_tag), spoken_tag(tag)).split(">")
+    return source == target
+
+
+def copy_original(work: Work, tag: str, only: Only | None = None) -> None:
+    """Give open lines the words of the original, which is in the same language: it is spoken anew."""
+    todo, lines = open_translations(work.project, tag, only), find_version(work.project, tag).lines
+    origin = Origin(OriginKind.VERSION, work.project.source_tag, 100)
+
+    def edit(project: Project) -> Project:
+        for segment in todo:
+            project = put_translation(
+                project, tag, segment.id, [segment.text.strip()], source=segment, instead_of=lines.get(segment.id),
+                origin=origin,
+            )  # fmt: skip
+        return project
+
+    if todo:
+        work.deliver(f"Translate into {tag}", edit)
+        basis = work.project.source_tag
+        work.say(Finding("from-version", {"lines": len(todo), "version": tag, "basis": basis}))
+    say_stale(work, tag)
 
 
 def translate_region(work: Work, engine: Engine, tag: str) -> None:
