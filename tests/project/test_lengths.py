@@ -11,6 +11,7 @@ from zweistimme.project.intervals import overlap_us
 from zweistimme.project.languages import english_name, language_tag, own_name, track_code
 from zweistimme.project.times import RATE, clock, samples_to_us, us_to_samples
 from zweistimme.project.writing import rate_for, spoken_us, syllables
+from zweistimme.project.writing.numbers import said_number
 
 
 @pytest.mark.parametrize(
@@ -71,3 +72,12 @@ def test_overlap_is_shared_time(a: int, b: int, c: int, d: int) -> None:
     first, second = (a, a + b), (c, c + d)
     shared = len(set(range(*first)) & set(range(*second)))
     assert overlap_us(first, second) == overlap_us(second, first) == shared
+
+
+def test_any_number_in_any_language_is_words_or_stays_as_it_is() -> None:
+    """The library of number words has languages of many hands; a fault of one is no defect, and none takes long."""
+    from num2words import CONVERTER_CLASSES
+
+    for tag in CONVERTER_CLASSES:
+        for digits in ("0", "7", "1998", "2024", "123456789", "999999999999999", "1" * 40, "3,5", "1.", ""):
+            assert said_number(digits, tag) or digits in ("", "1.")

@@ -10,13 +10,10 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
-from zweistimme.project.languages import spoken_tag
+from zweistimme.project.writing.number_reading import locale_of, value_of
 from zweistimme.stages.check.noticed import Looked, Noticed
-
-if TYPE_CHECKING:
-    from babel import Locale
 
 _UNITS: Final = (
     "length-kilometer", "length-meter", "length-centimeter", "length-millimeter", "length-mile", "length-yard",
@@ -42,16 +39,6 @@ class _Found:
     end: int
 
 
-@lru_cache(maxsize=64)
-def _locale(tag: str) -> Locale | None:
-    from babel import Locale, UnknownLocaleError
-
-    try:
-        return Locale.parse(spoken_tag(tag), sep="-")
-    except (UnknownLocaleError, ValueError):
-        return None
-
-
 def dates(looked: Looked) -> Iterator[Noticed]:
     """Another day than the original names."""
     if not any(map(str.isdigit, looked.source)) or not any(map(str.isdigit, looked.text)):
@@ -65,7 +52,7 @@ def dates(looked: Looked) -> Iterator[Noticed]:
 
 def _dates(text: str, tag: str) -> list[_Found]:
     """Days of months in a text, written in numbers or with the month's name; dates that cannot be are left out."""
-    locale = _locale(tag)
+    locale = locale_of(tag)
     if locale is None:
         return []
     found = []
@@ -84,7 +71,7 @@ def _dates(text: str, tag: str) -> list[_Found]:
 
 @lru_cache(maxsize=64)
 def _months(tag: str) -> tuple[re.Pattern[str], Mapping[str, int]] | None:
-    locale = _locale(tag)
+    locale = locale_of(tag)
     if locale is None:
         return None
     names: dict[str, int] = {}
@@ -115,7 +102,8 @@ def _with_names(text: str, tag: str) -> list[_Found]:
         if near:
             _, day, start, end = min(near)
             first, last = min(start, match.start()), max(end, match.end())
-            found.append(_Found((day, names[match.group(1).casefold()]), text[first:last], first, last))
+            words = text[first:last].rstrip(".")  # which may end the sentence, too
+            found.append(_Found((day, names[match.group(1).casefold()]), words, first, first + len(words)))
     return found
 
 
@@ -135,7 +123,7 @@ def units(looked: Looked) -> Iterator[Noticed]:
 
 @lru_cache(maxsize=64)
 def _names_of_units(tag: str) -> tuple[re.Pattern[str], Mapping[str, str]] | None:
-    locale = _locale(tag)
+    locale = locale_of(tag)
     if locale is None:
         return None
     names: dict[str, str] = {}
@@ -157,7 +145,7 @@ def _names_of_units(tag: str) -> tuple[re.Pattern[str], Mapping[str, str]] | Non
 def _units(text: str, tag: str) -> Iterator[_Found]:
     known = _names_of_units(tag)
     for match in known[0].finditer(text) if known else ():
-        digits = "".join(filter(str.isdigit, match.group(1)))
+        value = value_of(match.group(1), tag)
         unit = known[1].get(match.group(2).casefold()) if known else None
-        if unit:
-            yield _Found((digits, unit), match.group(), *match.span())
+        if unit and value is not None:
+            yield _Found((value, unit), match.group(), *match.span())

@@ -3,56 +3,67 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from collections import Counter
 from collections.abc import Iterator
+from decimal import Decimal
 from typing import Final
 
 from zweistimme.project.access import find_version
 from zweistimme.project.regions import usages
 from zweistimme.project.term_book import term_book
+from zweistimme.project.writing.number_reading import NumberRead, read_numbers
 from zweistimme.project.writing.numbers import said_number
 from zweistimme.stages.check.noticed import Looked, Noticed
 
-_NUMBER: Final = re.compile(r"\d+(?:[.,:٫٬'’\u00a0\u202f]\d+)*")
 _PLACEHOLDER: Final = re.compile(r"\{\w*\}|%\d*\$?[sdif]\b|</?[A-Za-z][^<>]*>|\$\{\w+\}")
 
 
 def numbers(looked: Looked) -> Iterator[Noticed]:
-    """Numbers of the original that the wording has neither in digits nor in words, and the other way round. How a
-    language groups digits, and what it puts before fractions or minutes, makes no difference."""
-    source, target = _numbers(looked.source), _numbers(looked.text)
-    there, wanted = Counter(map(_digits, target)), Counter(map(_digits, source))
-    for number in source:
-        if there[_digits(number)]:
-            there[_digits(number)] -= 1
-        elif not _in_words(number, looked.text, looked.tag):
-            yield looked.noticed("number-missing", number=number)
-    for match in _NUMBER.finditer(looked.text):
-        number = match.group()
-        if wanted[_digits(number)]:
-            wanted[_digits(number)] -= 1
-        elif not _in_words(number, looked.source, looked.project.source_tag):
-            yield looked.noticed("number-added", *match.span(), number=number)
+    """Numbers of the original that the wording has neither in digits nor in words, and the other way round. They are
+    compared by what they mean, each in its language: how it groups digits, what it puts before fractions or minutes,
+    twelve hours or twenty-four, and a date in figures or with the name of its month, make no difference."""
+    source = list(read_numbers(looked.source, looked.project.source_tag))
+    target = list(read_numbers(looked.text, looked.tag))
+    for one in list(source):
+        alike = (two for two in target if one.meanings & two.meanings or (one.parts and one.parts == two.parts))
+        same = next(alike, None)
+        if same is not None:
+            source.remove(one)
+            target.remove(same)
+    _take_dates(source, target)
+    _take_dates(target, source)
+    for one in source:
+        if not _in_words(one, looked.text, looked.tag):
+            yield looked.noticed("number-missing", number=one.text)
+    for one in target:
+        if not _in_words(one, looked.source, looked.project.source_tag):
+            yield looked.noticed("number-added", one.start, one.end, number=one.text)
 
 
-def _numbers(text: str) -> list[str]:
-    return [match.group() for match in _NUMBER.finditer(text)]
+def _take_dates(numbers: list[NumberRead], others: list[NumberRead]) -> None:
+    """Take away numbers of several parts whose parts stand by themselves on the other side, all but one: the month,
+    which has a name there. Whether it is the same day is told by the dates."""
+    for one in [number for number in numbers if len(number.parts) > 1]:
+        found: list[NumberRead] = []
+        for part in one.parts:
+            there = (two for two in others if Decimal(part) in two.meanings and two not in found)
+            found += [*there][:1]
+        if found and len(found) >= len(one.parts) - 1:
+            numbers.remove(one)
+            for two in found:
+                others.remove(two)
 
 
-def _digits(number: str) -> str:
-    """The digits alone, of whatever script.
-
-    >>> _digits("1,500.25"), _digits("١٠:٣٠")
-    ('150025', '1030')
-    """
-    return "".join(str(unicodedata.digit(sign)) for sign in number if sign.isdigit() and sign.isdecimal())
-
-
-def _in_words(number: str, text: str, tag: str) -> bool:
-    words = said_number(_digits(number), tag)
-    letters = "".join(filter(str.isalpha, words.casefold()))
-    return bool(letters) and letters in "".join(filter(str.isalpha, text.casefold()))
+def _in_words(number: NumberRead, text: str, tag: str) -> bool:
+    """Whether a number stands in words in the other text; of a time of day its hour is enough."""
+    letters = "".join(filter(str.isalpha, text.casefold()))
+    for meaning in number.meanings:
+        value = Decimal(meaning[0]) if isinstance(meaning, tuple) else meaning
+        plain = str(int(value)) if value == value.to_integral_value() else str(value.normalize())
+        words = "".join(filter(str.isalpha, said_number(plain, tag).casefold()))
+        if words and words in letters:
+            return True
+    return False
 
 
 def terms(looked: Looked) -> Iterator[Noticed]:
