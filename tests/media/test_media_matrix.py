@@ -237,3 +237,43 @@ def test_a_jump_that_no_recording_has_is_not_filled_for_hours() -> None:
     given += [*aligner.finish()]
     assert sum(part.shape[1] for part in given) == 10 * 4800
     assert [note.kind for note in aligner.notes] == ["jump"]
+
+
+@pytest.mark.parametrize(
+    "made",
+    [
+        Made(".mkv", seconds=8),
+        Made(".mp4", seconds=8, options={"movflags": "faststart"}),
+        Made(".mkv", seconds=8, sound="pcm_s16le"),
+    ],
+    ids=str,
+)
+def test_a_video_that_is_cut_off_says_so(made: Made, tmp_path: Path) -> None:
+    whole = made.write(tmp_path)
+    assert not any(note.code == "file-cut-off" for note in decoded(whole)[1].notes)
+    data = whole.read_bytes()
+    whole.write_bytes(data[: len(data) * 6 // 10])
+    codes = [note.code for note in decoded(whole)[1].notes]
+    assert "file-cut-off" in codes
+
+
+def test_a_whole_mp3_with_a_cover_is_not_called_damaged(tmp_path: Path) -> None:
+    """The cover is a track of its own, behind whose one picture decoders are emptied once more."""
+    path = tmp_path / "covered.mp3"
+    with av.open(str(path), "w") as out:
+        sound = out.add_stream("libmp3lame", rate=RATE, layout="mono")
+        cover = out.add_stream("mjpeg", rate=1)
+        cover.width, cover.height, cover.pix_fmt = 96, 64, "yuvj420p"
+        cover.disposition = av.stream.Disposition.attached_pic
+        frame = av.VideoFrame.from_ndarray(np.full((64, 96, 3), 90, np.uint8), "rgb24").reformat(format="yuvj420p")
+        frame.pts = 0
+        for packet in (*cover.encode(frame), *cover.encode(None)):
+            out.mux(packet)
+        for start in range(0, 3 * RATE, 1152):
+            heard = av.AudioFrame.from_ndarray(np.full((1, 1152), 0.1, np.float32), "fltp", "mono")
+            heard.sample_rate, heard.pts = RATE, start
+            out.mux(sound.encode(heard))
+        out.mux(sound.encode(None))
+    samples, notes = decoded(path)
+    assert samples.shape[1] > 2.9 * RATE
+    assert not any(note.code in ("file-damaged", "file-cut-off") for note in notes.notes)

@@ -51,6 +51,11 @@ class StampClock:
     """Where stamps began anew, on the programme's clock, and by how much they were moved there."""
     _lanes: dict[int, _Lane] = field(default_factory=dict)
 
+    @property
+    def end_s(self) -> float:
+        """Where the last packet of any track ends, on the programme's clock."""
+        return max((lane.end for lane in self._lanes.values()), default=0.0)
+
     def shift(self, track: int, stamp_s: float, duration_s: float) -> Fraction:
         """What must be added to the stamps, in seconds, of a packet that is decoded at *stamp_s*."""
         lane = self._lanes.get(track)

@@ -21,7 +21,7 @@ from zweistimme.messages import tr
 from zweistimme.project.errors import MediaError
 from zweistimme.project.findings import Finding, cause
 from zweistimme.project.programme import SoundPick
-from zweistimme.project.times import RATE
+from zweistimme.project.times import RATE, seconds_to_us
 
 if TYPE_CHECKING:
     from av.container import InputContainer
@@ -184,8 +184,11 @@ def _frames(
             if index == own:
                 for frame in decode(packet):
                     yield frame, shift
+    except av.error.EOFError:
+        pass  # the end: a decoder that was emptied before, as with a cover behind the sound, says so by an error
     except av.FFmpegError as error:
         notes.notes.append(Finding("file-damaged", {"why": cause(error)}))
+    notes.last_us = seconds_to_us(mended.end_s)
 
 
 def _converted(parts: Iterator[Part], track: TrackInfo, channels: str) -> Iterator[Sound]:

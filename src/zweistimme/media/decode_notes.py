@@ -24,6 +24,8 @@ class DecodeNotes:
 
     notes: list[Finding] = field(default_factory=list)
     places: list[ClockNote] = field(default_factory=list)
+    last_us: int = 0
+    """Where the last packet of any track ends, on the programme's clock."""
 
 
 def note_conversion(
@@ -85,5 +87,5 @@ def note_length(info: MediaInfo, total: int, notes: DecodeNotes) -> None:
     if not total:
         raise MediaError("{path} has a sound track without any sound. Export it anew.", path=info.path)
     heard = samples_to_us(total)
-    if info.picture is None and info.duration_us - heard > 1_000_000:
+    if info.duration_us - max(heard, notes.last_us) > 1_000_000:
         notes.notes.append(Finding("file-cut-off", {"says_us": info.duration_us, "ends_us": heard}))
