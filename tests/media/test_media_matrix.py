@@ -21,6 +21,7 @@ from zweistimme.media.decode_notes import DecodeNotes
 from zweistimme.media.mux import CaptionTrackOut, Original, SoundTrackOut, mux_copy
 from zweistimme.media.probe import probe
 from zweistimme.media.working_copy import working_copy
+from zweistimme.project.languages import same_language
 from zweistimme.project.programme import SoundPick
 from zweistimme.project.times import RATE
 from zweistimme.sentences import sentence_of
@@ -277,3 +278,18 @@ def test_a_whole_mp3_with_a_cover_is_not_called_damaged(tmp_path: Path) -> None:
     samples, notes = decoded(path)
     assert samples.shape[1] > 2.9 * RATE
     assert not any(note.code in ("file-damaged", "file-cut-off") for note in notes.notes)
+
+
+@pytest.mark.parametrize(
+    "made", [Made(".mov", sound="pcm_s16le", picture="prores_ks", pixels="yuv422p10le"), Made(".mkv")], ids=str
+)
+def test_languages_with_two_codes_keep_theirs(made: Made, tmp_path: Path) -> None:
+    tags = ["fr-FR", "cs-CZ", "ro-RO", "sk-SK", "nl-NL", "de-DE", "zh-CN", "el-GR"]
+    source, plan = made.write(tmp_path), plan_copy(made.write(tmp_path))
+    sound = tmp_path / "dub.wav"
+    soundfile.write(sound, np.zeros((made.seconds * RATE, 2), np.float32), RATE, "PCM_24")
+    tracks = [SoundTrackOut(sound, tag, tag, default=not place) for place, tag in enumerate(tags)]
+    target = tmp_path / f"dubbed{plan.container.ending}"
+    mux_copy(source, target, plan, tracks, [], Original(1, "en-GB"))
+    languages = [track.language for track in probe(target).sounds]
+    assert all(any(same_language(code, tag) for code in languages) for tag in tags), languages

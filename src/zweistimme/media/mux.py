@@ -214,7 +214,7 @@ def _new_text(out: OutputContainer, container: Container, tag: str, title: str) 
 
 def _name(stream: Any, tag: str, title: str, container: Container) -> None:
     if tag:
-        stream.metadata["language"] = tag if len(tag) == 3 else track_code(tag)
+        stream.metadata["language"] = track_code(tag, quicktime=container.ending == ".mov")
     if title:
         stream.metadata["handler_name" if container.is_mp4 else "title"] = title
 

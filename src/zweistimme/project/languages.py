@@ -157,11 +157,17 @@ def english_name(tag: str) -> str:
     return name_in(tag, "en")
 
 
-@lru_cache(maxsize=256)
-def track_code(tag: str) -> str:
-    """The three letters that media containers want: the bibliographic ISO 639-2 code.
+_IN_QUICKTIME: Final = {"fre": "fra", "cze": "ces", "rum": "ron", "slo": "slk"}
+"""What the QuickTime File Format calls by the terminological code: Macintosh language codes, as ISO 639-2 has them."""
 
-    >>> track_code("de-DE"), track_code("es-ES")
-    ('ger', 'spa')
+
+@lru_cache(maxsize=256)
+def track_code(tag: str, *, quicktime: bool = False) -> str:
+    """The three letters that media containers want: the bibliographic code of ISO 639-2, or, for *quicktime*, that
+    of the two which its list of languages has.
+
+    >>> track_code("de-DE"), track_code("es-ES"), track_code("fr-FR"), track_code("fr-FR", quicktime=True)
+    ('ger', 'spa', 'fre', 'fra')
     """
-    return langcodes.get(tag).to_alpha3(variant="B")
+    code = langcodes.get(tag).to_alpha3(variant="B")
+    return _IN_QUICKTIME.get(code, code) if quicktime else code

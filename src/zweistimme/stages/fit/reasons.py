@@ -47,7 +47,7 @@ class Reasons:
         if line.pin:
             code = "by-hand" if abs(late) <= _SMALL_S else "by-hand-late" if late > 0 else "by-hand-early"
             return Finding(code, {} if code == "by-hand" else by)
-        if self.limits.start_shift:
+        if self.limits.start_shift and abs(late) > _SMALL_S:
             return Finding("after-the-original" if late >= 0 else "before-the-original", by)
         if abs(late) <= _SMALL_S:
             return Finding("on-the-lip" if segment.on_screen else "with-the-original")
