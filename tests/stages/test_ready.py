@@ -80,6 +80,8 @@ def test_each_thing_that_is_not_good_is_said() -> None:
     assert project.programme is not None
     late = put_line_as(project, TAG, "s3", pin=Pin(project.programme.sound.duration_us - 200_000))
     assert codes(fitted(late)) == ["lines-behind-end-at"]
+    silent = replace(project.segments[2], id="s4", start_us=7_000_000, end_us=8_000_000, text="", words=())
+    assert codes(replace(fitted(), segments=(*project.segments, silent))) == ["stretches-unworded"]
     told = fitted(put_line_as(project, TAG, "s2", direction="stern and angry"))
     assert "directions-unheard" in codes(told)
     (said,) = [one for one in open_points(told, TAG) if one.code == "directions-unheard"]

@@ -29,7 +29,7 @@ from zweistimme.cli.transcript_commands import run_given
 from zweistimme.formats.captions import read_captions
 from zweistimme.media.probe import probe, same_file, title_from
 from zweistimme.project.edits import add_version
-from zweistimme.project.errors import NeverFinished, StoreError
+from zweistimme.project.errors import NeverFinished, PartlyDone, StoreError
 from zweistimme.project.facts import lines_without_take
 from zweistimme.project.languages import language_tag
 from zweistimme.project.model import Preference, Project, Style
@@ -37,7 +37,7 @@ from zweistimme.project.progress import Step, progress
 from zweistimme.stages.advice import listen
 from zweistimme.stages.bring_in import bring_in, unfinished
 from zweistimme.stages.files import context_of
-from zweistimme.stages.handover import hand_over, ready_versions
+from zweistimme.stages.handover import hand_over, ready_versions, unworded_stretches
 from zweistimme.stages.translate import open_translations, translation_from_file
 from zweistimme.stages.voice import import_takes, open_takes
 from zweistimme.store.document import Document
@@ -107,9 +107,16 @@ def dub(
         for error in held:
             with parts.part():
                 raise error
+        unworded = unworded_stretches(document.project)
     for file in files:
         out.print(str(file))
     parts.end()
+    if unworded is not None:
+        raise PartlyDone(
+            "{stretches} of {all} stretches of speech have no words, so no version says them. Write them, or take them "
+            "away, and dub again.",
+            **unworded.figures,
+        )
 
 
 def _project(folder: Path, media: Path, source_tag: str, title: str) -> Document:

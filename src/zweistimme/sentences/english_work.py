@@ -112,6 +112,10 @@ WORK: Final[Mapping[str, str]] = {
     "directions-unheard": (
         "{lines} of {all} lines in {version} have a direction that their voice does not know: {places}{more}."
     ),
+    "stretches-unworded": (
+        "{stretches} of {all} stretches of speech have no words, so no version says them. Write them, or take "
+        "them away."
+    ),
     "direction-unknown": "Line {line}: the voice {voice} does not know “{direction}”; it is spoken without.",
     "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
     "no-video": "There will be no video: {why} Everything else is handed over.",

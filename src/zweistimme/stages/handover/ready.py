@@ -71,7 +71,15 @@ def open_points(project: Project, tag: str) -> list[Finding]:
         ("lines-behind-end-at", [segment for segment, one in placed if behind_end_us(one, project.programme)]),
         ("directions-unheard", unheard_directions(project, tag)),
     )
-    return [Finding(code, _lines(project, version, segments)) for code, segments in groups if segments]
+    said = [Finding(code, _lines(project, version, segments)) for code, segments in groups if segments]
+    unworded = unworded_stretches(project)
+    return [*said, unworded] if unworded else said
+
+
+def unworded_stretches(project: Project) -> Finding | None:
+    """That there is speech which nobody has put into words, so that no version says it."""
+    count = sum(not segment.text.strip() for segment in project.segments)
+    return Finding("stretches-unworded", {"stretches": count, "all": len(project.segments)}) if count else None
 
 
 def _untranslated(project: Project, version: Version) -> list[Segment]:
