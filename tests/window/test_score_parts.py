@@ -29,7 +29,7 @@ from zweistimme.window.score.geometry import (
 from zweistimme.window.score.gestures import Drag, Grip
 from zweistimme.window.score.text import laid_out
 from zweistimme.window.score.waves import row_levels, wave_image
-from zweistimme.window.strain import Strain, overflow_words, strain_of
+from zweistimme.window.strain import Strain, trouble_words, strain_of
 from zweistimme.window.theme import DAY, NIGHT
 from zweistimme.window.times import PlacedTimes, SegmentTimes
 
@@ -133,7 +133,7 @@ def test_an_image_has_a_row_for_each_level() -> None:
 def test_strain_is_told_by_tempo_and_overflow(tempo: float, overflow: int, strain: Strain) -> None:
     placement = Placement("s", "t", 0, 2_000_000, tempo, (), "", overflow_us=overflow)
     assert strain_of(placement) is strain
-    words = overflow_words(placement, "Das ist ein langer Satz.")
+    words = trouble_words(placement, "Das ist ein langer Satz.")
     assert bool(words) == bool(overflow)
     assert not overflow or words.startswith("0.3 s over: about")
 
