@@ -29,7 +29,7 @@ from zweistimme.window.score.geometry import (
 from zweistimme.window.score.gestures import Drag, Grip
 from zweistimme.window.score.text import laid_out
 from zweistimme.window.score.waves import row_levels, wave_image
-from zweistimme.window.strain import Strain, trouble_words, strain_of
+from zweistimme.window.strain import Strain, strain_of, trouble_words
 from zweistimme.window.theme import DAY, NIGHT
 from zweistimme.window.times import PlacedTimes, SegmentTimes
 
