@@ -17,7 +17,7 @@ from zweistimme.project.facts import chosen_take, line_is_stale, take_fingerprin
 from zweistimme.project.line_edits import set_line_text
 from zweistimme.project.manner_edits import set_line_voices
 from zweistimme.project.model import Pin, Placement, Project, Segment, Word
-from zweistimme.project.reshape import merge_segments, recut, split_before, split_segment, voices_let_go
+from zweistimme.project.reshape import let_go_by_merging, merge_segments, recut, split_before, split_segment
 from zweistimme.project.segmentation import CutLimits, cut_places
 from zweistimme.project.times import RATE
 from zweistimme.project.transcript import (
@@ -314,9 +314,27 @@ def test_lines_joined_lose_nothing_that_was_given_to_one_of_them_unsaid() -> Non
     assert directed_parts(line.text, line.direction) == [(lines["s1"].text, "softly"), (lines["s2"].text, "")]
     assert line.voice == ""
     assert [(pin.start_us, pin.said[1]) for pin in line.word_pins] == [(6_000_000, words_in(lines["s2"].text)[0])]
-    assert [(one.code, one.figures["voice"]) for one in voices_let_go(project, merged)] == [("merged-voice", "brav")]
+    assert [(one.code, one.figures["voice"]) for one in let_go_by_merging(project, merged)] == [
+        ("merged-voice", "brav")
+    ]
     both = {key: replace(line, voice="brav", direction="softly") for key, line in lines.items()}
     alike = replace(project, versions={TAG: replace(project.versions[TAG], lines=both)})
     merged = merge_segments(alike, ["s1", "s2"])
-    assert (merged.versions[TAG].lines["s1"].voice, voices_let_go(alike, merged)) == ("brav", [])
+    assert (merged.versions[TAG].lines["s1"].voice, let_go_by_merging(alike, merged)) == ("brav", [])
     assert "[" not in merged.versions[TAG].lines["s1"].text
+
+
+def test_directions_in_parentheses_are_never_spoken_once_lines_are_joined() -> None:
+    """A head counts for its own line; and one that cannot stand between words is told of."""
+    project = two_sentences()
+    project = set_line_text(set_line_text(project, TAG, "s1", "(softly) Ja."), TAG, "s2", "(lively) Nein.")
+    line = merge_segments(project, ["s1", "s2"]).versions[TAG].lines["s1"]
+    assert directed_parts(line.text, line.direction) == [("Ja.", "softly"), ("Nein.", "lively")]
+    alike = set_line_text(project, TAG, "s2", "(softly) Nein.")
+    line = merge_segments(alike, ["s1", "s2"]).versions[TAG].lines["s1"]
+    assert (line.text, line.direction) == ("(softly) Ja. Nein.", "softly")
+    counted = set_direction(project, TAG, "s2", "after 2 breaths")
+    merged = merge_segments(counted, ["s1", "s2"])
+    line = merged.versions[TAG].lines["s1"]
+    assert directed_parts(line.text, line.direction) == [("Ja.", "softly"), ("Nein.", "")]
+    assert [one.code for one in let_go_by_merging(counted, merged)] == ["merged-direction"]

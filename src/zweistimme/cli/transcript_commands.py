@@ -20,8 +20,8 @@ from zweistimme.media.atomic import written_bytes
 from zweistimme.messages import tr
 from zweistimme.project.find_replace import ORIGINAL, Search, found, replace_found
 from zweistimme.project.languages import language_tag
+from zweistimme.project.reshape import let_go_by_merging
 from zweistimme.project.reshape import recut as recut_segments
-from zweistimme.project.reshape import voices_let_go
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.project.term_edits import set_terms_said
 from zweistimme.project.times import clock
@@ -165,7 +165,7 @@ def recut(
         if not ids:
             raise CommandError("No segment lies in that stretch. Give another --start or --end.")
         document.apply("Cut anew", partial(recut_segments, segment_ids=ids, limits=limits))
-        for lost in voices_let_go(before, document.project):
+        for lost in let_go_by_merging(before, document.project):
             say_note(lost)
         out.print(tr("{n:segment|segments} became {now}.", n=len(before.segments), now=len(document.project.segments)))
 

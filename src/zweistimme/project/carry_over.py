@@ -27,7 +27,16 @@ from zweistimme.project.segment_takes import takes_of
 from zweistimme.project.times import us_to_samples
 from zweistimme.project.wordings import LineState
 from zweistimme.project.words import text_spans
-from zweistimme.project.writing import ends_clause, ends_sentence, joined, sentence_places, word_spans, words_in
+from zweistimme.project.writing import (
+    ends_clause,
+    ends_sentence,
+    head_direction,
+    joined,
+    sentence_places,
+    stands_between_words,
+    word_spans,
+    words_in,
+)
 
 _TAIL_US = 40_000
 """How far a half of a take may reach beyond its words into the gap."""
@@ -59,6 +68,7 @@ def split_version(project: Project, version: Version, whole: Segment, halves: tu
     second = replace(
         first,
         segment_id=right.id,
+        direction=line.direction or head_direction(line.text)[0],
         text=line.text[cut:],
         hand=held[1].hand,
         word_pins=held[1].word_pins,
@@ -188,17 +198,19 @@ def _of_all(states: Sequence[LineState], *, sure: bool) -> LineState:
     return _at_most_translated(max(states, key=lambda state: state.settled))
 
 
-def _directed(lines: Sequence[Line]) -> list[str]:
-    """The wordings of lines that become one: where not all have the same direction, that of each stands before its
-    words, in square brackets."""
-    if len({one.direction for one in lines if one.text}) < 2:
-        return [one.text for one in lines]
+def _directed(lines: Sequence[Line]) -> tuple[list[str], str]:
+    """The wordings of lines that become one, and the direction of all of it: one that not all have stands before the
+    words it is for, in square brackets, if it can; a head in parentheses counts for a whole line, so none stays."""
+    told = [(line.direction or head, rest) for line in lines for head, rest in [head_direction(line.text)]]
+    directions = {direction for direction, rest in told if rest}
+    if len(directions) < 2:
+        return [lines[0].text, *(rest for _, rest in told[1:])], lines[0].direction or (directions or {""}).pop()
     texts, now = [], ""
-    for line in lines:
-        changed = line.text and line.direction != now
-        texts.append(f"[{line.direction or '/'}] {line.text}" if changed else line.text)
-        now = line.direction if line.text else now
-    return texts
+    for direction, rest in told:
+        wanted = direction if stands_between_words(direction) else ""
+        texts.append(f"[{wanted or '/'}] {rest}" if rest and wanted != now else rest)
+        now = wanted if rest else now
+    return texts, ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,14 +235,14 @@ def merge_version(project: Project, version: Version, parts: Sequence[Segment], 
         return replace(version, takes=takes, lines=rest, placements=placements)
     complete = len(lines) == len(parts)
     fresh = complete and not any(line_is_stale(s, version.lines[s.id]) for s in parts)
-    directions = [one.direction for one in lines if one.text] or [lines[0].direction]
+    texts, direction = _directed(lines)
     counts = [len(take.words) if take else 0 for take in (chosen_take(version, one) for one in lines)]
     line = replace(
         joined_hands(lines, counts),
         segment_id=merged.id,
-        text=joined(_directed(lines)),
+        text=joined(texts),
         made_from=source_fingerprint(merged) if fresh else "",
-        direction=directions[0] if len(set(directions)) == 1 else "",
+        direction=direction,
         manner=next((one.manner for one in lines if one.manner != AS_USUAL), AS_USUAL),
         voice=lines[0].voice if len({one.voice for one in lines}) == 1 else "",
         maker=lines[0].maker if len({one.maker for one in lines}) == 1 else None,

@@ -10,7 +10,7 @@ from itertools import accumulate
 from zweistimme.project.hand_fit import HandFit, WordPin
 from zweistimme.project.held_words import phrase_hands_in, pins_in, waiting_hands, waiting_pins
 from zweistimme.project.model import Line, Take
-from zweistimme.project.writing import words_in
+from zweistimme.project.writing import spoken_text, words_in
 
 
 def split_hands(line: Line, take: Take | None, place: int) -> tuple[Line, Line]:
@@ -53,7 +53,7 @@ def joined_hands(lines: Sequence[Line], counts: Sequence[int]) -> Line:
 
 def _pin_as_held(line: Line) -> tuple[WordPin, ...]:
     """The pin of a line as one of its first word."""
-    words = words_in(line.text)
+    words = words_in(spoken_text(line.text))
     if line.pin is None or not words or any(pin.word == 0 for pin in line.word_pins):
         return ()
     return (WordPin(0, line.pin.start_us, ("", words[0], words[1] if len(words) > 1 else "")),)

@@ -157,6 +157,7 @@ def english_name(tag: str) -> str:
     return name_in(tag, "en")
 
 
+_CODE_LETTERS: Final = 3
 _IN_QUICKTIME: Final = {"fre": "fra", "cze": "ces", "rum": "ron", "slo": "slk"}
 """What the QuickTime File Format calls by the terminological code: Macintosh language codes, as ISO 639-2 has them."""
 
@@ -164,10 +165,12 @@ _IN_QUICKTIME: Final = {"fre": "fra", "cze": "ces", "rum": "ron", "slo": "slk"}
 @lru_cache(maxsize=256)
 def track_code(tag: str, *, quicktime: bool = False) -> str:
     """The three letters that media containers want: the bibliographic code of ISO 639-2, or, for *quicktime*, that
-    of the two which its list of languages has.
+    of the two which its list of languages has. What is three letters already, as a file has it, is taken as it is.
 
     >>> track_code("de-DE"), track_code("es-ES"), track_code("fr-FR"), track_code("fr-FR", quicktime=True)
     ('ger', 'spa', 'fre', 'fra')
+    >>> track_code("x7x"), track_code("fre", quicktime=True)
+    ('x7x', 'fra')
     """
-    code = langcodes.get(tag).to_alpha3(variant="B")
+    code = tag if len(tag) == _CODE_LETTERS else langcodes.get(tag).to_alpha3(variant="B")  # a file may have any three
     return _IN_QUICKTIME.get(code, code) if quicktime else code

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import accumulate, pairwise
 
@@ -11,6 +11,7 @@ from zweistimme.project.access import find_segment, find_segments, new_segment_i
 from zweistimme.project.carry_over import merge_version, split_version
 from zweistimme.project.errors import EditError
 from zweistimme.project.findings import Finding
+from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Line, Project, Segment, Word
 from zweistimme.project.row_changes import changed_keys
 from zweistimme.project.segmentation import CutLimits, cut_places
@@ -23,7 +24,7 @@ from zweistimme.project.words import (
     text_of,
     text_spans,
 )
-from zweistimme.project.writing import joined
+from zweistimme.project.writing import directed_parts, joined
 
 
 def split_segment(project: Project, segment_id: str, at_us: int) -> Project:
@@ -184,26 +185,30 @@ def _with_edges(project: Project, run: Sequence[Segment], wanted: set[int]) -> P
     return project
 
 
-def voices_let_go(before: Project, after: Project) -> list[Finding]:
-    """What lines lost because they were joined with lines of other voices: each line that had a voice of its own which
-    nothing has any more that is said there."""
+def let_go_by_merging(before: Project, after: Project) -> list[Finding]:
+    """What lines lost because they were joined with others: voices of their own, and directions, which nothing has any
+    more that is said there."""
     lost: list[Finding] = []
+    spans = Intervals((segment.start_us, segment.end_us) for segment in after.segments)
     for tag, version in before.versions.items():
         lines = after.versions[tag].lines
         changed = changed_keys(version.lines, lines)
+        keys = version.lines if changed is None else changed
         own = {
-            key
-            for key in (version.lines if changed is None else changed)
-            if key in version.lines and version.lines[key].voice
+            key for key in keys if key in version.lines and (version.lines[key].voice or version.lines[key].direction)
         }
         for number, segment in enumerate(before.segments, 1) if own else ():
-            if segment.id in own and not _is_voiced(after.segments, lines, segment, version.lines[segment.id].voice):
-                voice = version.lines[segment.id].voice
-                lost.append(Finding("merged-voice", {"line": number, "voice": voice, "version": tag}))
+            if segment.id not in own:
+                continue
+            line, figures = version.lines[segment.id], {"line": number, "version": tag}
+            there = (after.segments[place].id for place, _ in spans.shared(segment.start_us, segment.start_us + 1))
+            now = [lines[key] for key in there if key in lines]
+            if line.voice and all(one.voice != line.voice for one in now):
+                lost.append(Finding("merged-voice", {**figures, "voice": line.voice}))
+            if line.direction and not any(_has_direction(one, line.direction) for one in now):
+                lost.append(Finding("merged-direction", {**figures, "direction": line.direction}))
     return lost
 
 
-def _is_voiced(segments: Sequence[Segment], lines: Mapping[str, Line], place: Segment, voice: str) -> bool:
-    """Whether a line that is said at this place has this voice of its own."""
-    there = (s for s in segments if s.start_us <= place.start_us < s.end_us)
-    return any(s.id in lines and lines[s.id].voice == voice for s in there)
+def _has_direction(line: Line, direction: str) -> bool:
+    return direction in (told for _, told in directed_parts(line.text, line.direction))

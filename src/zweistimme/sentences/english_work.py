@@ -8,6 +8,10 @@ from typing import Final
 WORK: Final[Mapping[str, str]] = {
     "terms-left-out": "{left_out:concept|concepts} without a term in {language:language} were left out.",
     "from-version": "{lines:line has|lines have} the words of {basis:language} in {version:language}.",
+    "merged-direction": (
+        "Line {line} had the direction “{direction}” in {version:language}, which cannot stand between words; the whole "
+        "line has none. Undo, or give it one."
+    ),
     "merged-voice": (
         "Line {line} had the voice {voice} of its own in {version:language}, and was joined with lines of other "
         "voices; the whole line has the voice of its person. Undo, or give it a voice of its own."
@@ -110,13 +114,15 @@ WORK: Final[Mapping[str, str]] = {
         "{places}{more}."
     ),
     "directions-unheard": (
-        "{lines} of {all} lines in {version} have a direction that their voice does not know: {places}{more}."
+        "{lines} of {all} lines in {version} have a direction that is not among those their voice knows: {places}{more}."
     ),
     "stretches-unworded": (
         "{stretches} of {all} stretches of speech have no words, so no version says them. Write them, or take "
         "them away."
     ),
-    "direction-unknown": "Line {line}: the voice {voice} does not know “{direction}”; it is spoken without.",
+    "direction-unknown": (
+        "“{direction}”, in {lines:line|lines}, is not among the directions that the voice {voice} knows."
+    ),
     "lines-without-take": "{lines} of {all} lines in {version} have no take and are not heard: {places}{more}.",
     "no-video": "There will be no video: {why} Everything else is handed over.",
     "captions-too-fast": (

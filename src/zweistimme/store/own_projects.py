@@ -42,7 +42,11 @@ def whose(project_id: str, folder: Path) -> Whose:
 
 def set_whose(project_id: str, folder: Path, own: Whose) -> None:
     """Keep whose a project is; StoreError where that cannot be kept."""
-    _file(project_id).write(_Known(folder.stat().st_ino, own))
+    try:
+        number = folder.stat().st_ino
+    except OSError as error:
+        raise StoreError("{file} cannot be read: {why}. Correct or remove it.", file=folder, why=error) from error
+    _file(project_id).write(_Known(number, own))
 
 
 def _file(project_id: str) -> PersonalFile[_Known]:

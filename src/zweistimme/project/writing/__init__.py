@@ -18,10 +18,12 @@ from zweistimme.project.writing.sentences import (
     directed_parts,
     ends_clause,
     ends_sentence,
+    head_direction,
     is_question,
     sentence_places,
     sentences,
     spoken_text,
+    stands_between_words,
     without_parentheticals,
 )
 from zweistimme.project.writing.syllables import syllables
@@ -34,6 +36,7 @@ __all__ = [
     "ends_clause",
     "ends_sentence",
     "graphemes",
+    "head_direction",
     "inner_marks",
     "is_question",
     "is_rtl",
@@ -49,6 +52,7 @@ __all__ = [
     "spans_of_words",
     "spoken_text",
     "spoken_us",
+    "stands_between_words",
     "syllables",
     "without_parentheticals",
     "word_spans",

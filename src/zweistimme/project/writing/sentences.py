@@ -101,9 +101,7 @@ def spoken_text(text: str) -> str:
     text = without_marks(text)
     if "[" in text:
         return " ".join(part for part, _ in directed_parts(text))
-    while match := _LEADING.match(text):
-        text = text[match.end() :]
-    return " ".join(text.split())
+    return " ".join(head_direction(text)[1].split())
 
 
 def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
@@ -121,9 +119,8 @@ def directed_parts(text: str, direction: str = "") -> list[tuple[str, str]]:
     [('still ticking.', 'whispering'), ('Yes …', '')]
     """
     text = without_marks(text)
-    while match := _LEADING.match(text):
-        direction = direction or match.group(0).strip()[1:-1].strip()
-        text = text[match.end() :]
+    head, text = head_direction(text)
+    direction = direction or head
     if not _INNER.sub(" ", text).strip():
         return [(" ".join(text.split()), direction)]
     pieces = _INNER.split(text)  # words, direction, words, …
@@ -148,6 +145,28 @@ def _headed(parts: list[tuple[str, str]]) -> list[tuple[str, str]]:
         (signs, _), (words, direction), *rest = parts
         return [(f"{signs} {words}", direction), *rest]
     return parts
+
+
+def head_direction(text: str) -> tuple[str, str]:
+    """The direction in parentheses before a line's words, and the line without it.
+
+    >>> head_direction("(softly) Yes."), head_direction("Yes (twice).")
+    (('softly', 'Yes.'), ('', 'Yes (twice).'))
+    """
+    direction = ""
+    while match := _LEADING.match(text):
+        direction = direction or match.group(0).strip()[1:-1].strip()
+        text = text[match.end() :]
+    return direction, text
+
+
+def stands_between_words(direction: str) -> bool:
+    """Whether a direction is read as one in square brackets; what has figures or brackets in it, or is long, is not.
+
+    >>> stands_between_words("softly"), stands_between_words("after 2 breaths")
+    (True, False)
+    """
+    return bool(_INNER.fullmatch(f"[{direction}]"))
 
 
 def without_parentheticals(text: str) -> str:

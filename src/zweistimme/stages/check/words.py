@@ -19,7 +19,7 @@ from zweistimme.stages.fit.limits import limits_of
 from zweistimme.stages.fit.slot import measured_length
 
 NOT_TRANSLATED: Final = "words-untranslated"
-"""By what it is let be; it hinders a hand-over until then."""
+"""The kind of this remark. A version that has one is not handed over until somebody lets it be."""
 _DOUBLED: Final = re.compile(r"(?<!\S)(\w+)\W+\1\b", re.IGNORECASE)
 _MARKS: Final = ".,;:!?…“”„«»‹›’)]।؟،"
 _WORD: Final = re.compile(r"\w+(?:['’]\w+)*")

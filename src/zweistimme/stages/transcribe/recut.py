@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from zweistimme.project.access import find_segments
-from zweistimme.project.reshape import recut, recut_count, speech_runs, voices_let_go
+from zweistimme.project.reshape import let_go_by_merging, recut, recut_count, speech_runs
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.stages.work import Work
 
@@ -17,7 +17,7 @@ def recut_stretch(work: Work, segment_ids: Sequence[str], limits: CutLimits) -> 
     for number, run in enumerate(runs):
         ids = [segment.id for segment in run]
         if recut_count(work.project, ids, limits)[1]:
-            for lost in voices_let_go(work.project, recut(work.project, ids, limits)):
+            for lost in let_go_by_merging(work.project, recut(work.project, ids, limits)):
                 work.say(lost)
             work.deliver("Cut anew", partial(recut, segment_ids=ids, limits=limits))
         work.report((number + 1) / len(runs))

@@ -17,7 +17,7 @@ from zweistimme.engines.voices import split_voice
 from zweistimme.messages import msg
 from zweistimme.project.edits import add_made_take, choose_take
 from zweistimme.project.errors import EditError, EngineError, PartlyDone
-from zweistimme.project.facts import fingerprint, spoken_segments
+from zweistimme.project.facts import fingerprint
 from zweistimme.project.findings import Finding
 from zweistimme.project.model import (
     Failure,
@@ -146,12 +146,12 @@ def _voiced(
 
 def _say_unknown_directions(work: Work, items: Sequence[OpenTake], info: EngineInfo) -> None:
     """Before anything is spoken and paid: which directions nobody will hear."""
-    numbers = {segment.id: number for number, segment in enumerate(spoken_segments(work.project), 1)}
+    lines: Counter[tuple[str, str]] = Counter()
     for item in items:
         voice = info.voice(split_voice(item.voice)[1])
-        for direction in unknown_directions(item.line, voice):
-            line = numbers.get(item.segment.id, 0)
-            work.say(Finding("direction-unknown", {"line": line, "voice": voice.name, "direction": direction}))
+        lines.update((voice.name, direction) for direction in unknown_directions(item.line, voice))
+    for (name, direction), count in lines.items():
+        work.say(Finding("direction-unknown", {"lines": count, "voice": name, "direction": direction}))
 
 
 def _that_differ(items: list[OpenTake], info: EngineInfo) -> list[OpenTake]:

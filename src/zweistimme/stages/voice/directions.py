@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 from zweistimme.engines.offers import VoiceInfo
-from zweistimme.engines.registry import engine
+from zweistimme.engines.registry import answering
 from zweistimme.engines.voices import split_voice
 from zweistimme.project.access import find_version
-from zweistimme.project.errors import EngineError
 from zweistimme.project.facts import spoken_segments, voice_of
 from zweistimme.project.model import Line, Project, Segment
 from zweistimme.project.writing import directed_parts
@@ -25,22 +22,15 @@ def unheard_directions(project: Project, tag: str) -> list[Segment]:
     """The lines of a version that have a direction which their voice does not know. Of engines that cannot be asked
     nothing is said."""
     version = find_version(project, tag)
-    asked: dict[str, Mapping[str, VoiceInfo]] = {}
-    found = []
-    for segment in spoken_segments(project):
-        line, voice = version.lines.get(segment.id), voice_of(version, segment)
-        if line is None or not voice or not (line.direction or "[" in line.text or "(" in line.text):
-            continue
-        name, own = split_voice(voice)
-        if name not in asked:
-            asked[name] = _voices(name)
-        if own in asked[name] and unknown_directions(line, asked[name][own]):
-            found.append(segment)
-    return found
-
-
-def _voices(name: str) -> Mapping[str, VoiceInfo]:
-    try:
-        return {voice.id: voice for voice in engine(name).info().voices}
-    except EngineError:
-        return {}
+    told = [
+        (segment, version.lines[segment.id], *split_voice(voice))
+        for segment in spoken_segments(project)
+        if segment.id in version.lines and (voice := voice_of(version, segment))
+    ]
+    there = answering({name for _, _, name, _ in told})
+    voices = {(name, voice.id): voice for name, asked in there.items() for voice in asked.info().voices}
+    return [
+        segment
+        for segment, line, name, voice in told
+        if (name, voice) in voices and unknown_directions(line, voices[name, voice])
+    ]

@@ -8,7 +8,7 @@ from functools import partial
 from zweistimme.messages import msg_act, tr
 from zweistimme.project.access import find_segments
 from zweistimme.project.model import Project
-from zweistimme.project.reshape import merge_segments, next_of_speaker, split_before, split_segment, voices_let_go
+from zweistimme.project.reshape import let_go_by_merging, merge_segments, next_of_speaker, split_before, split_segment
 from zweistimme.project.speaker_edits import add_somebody, assign_speaker
 from zweistimme.project.times import SECOND_US
 from zweistimme.project.transcript import (
@@ -115,7 +115,7 @@ class Transcribing:
 
         before = desk.project
         if desk.apply("Merge segments", edit):
-            desk.notice_findings(voices_let_go(before, desk.project))
+            desk.notice_findings(let_go_by_merging(before, desk.project))
             desk.select(first.id, len(spoken_words(first)))
 
     def insert(self) -> None:

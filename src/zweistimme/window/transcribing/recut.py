@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zweistimme.messages import msg, tr
-from zweistimme.project.reshape import recut, recut_count, voices_let_go
+from zweistimme.project.reshape import let_go_by_merging, recut, recut_count
 from zweistimme.project.segmentation import CutLimits
 from zweistimme.stages.transcribe import recut_stretch
 from zweistimme.window.background import Latest
@@ -97,7 +97,7 @@ class RecutPanel(QWidget):
         else:
             before = self._desk.project
             if self._desk.apply("Cut anew", lambda project: recut(project, ids, limits)):
-                self._desk.notice_findings(voices_let_go(before, self._desk.project))
+                self._desk.notice_findings(let_go_by_merging(before, self._desk.project))
 
     def close_parts(self) -> None:
         """End the thread that counts."""
