@@ -314,9 +314,8 @@ def test_lines_joined_lose_nothing_that_was_given_to_one_of_them_unsaid() -> Non
     assert directed_parts(line.text, line.direction) == [(lines["s1"].text, "softly"), (lines["s2"].text, "")]
     assert line.voice == ""
     assert [(pin.start_us, pin.said[1]) for pin in line.word_pins] == [(6_000_000, words_in(lines["s2"].text)[0])]
-    assert [(one.code, one.figures["voice"]) for one in let_go_by_merging(project, merged)] == [
-        ("merged-voice", "brav")
-    ]
+    (told,) = let_go_by_merging(project, merged)
+    assert (told.code, told.figures["voice"]) == ("merged-voice", "brav")
     both = {key: replace(line, voice="brav", direction="softly") for key, line in lines.items()}
     alike = replace(project, versions={TAG: replace(project.versions[TAG], lines=both)})
     merged = merge_segments(alike, ["s1", "s2"])

@@ -10,7 +10,7 @@ from itertools import accumulate, pairwise
 from zweistimme.project.access import find_segment, find_segments, new_segment_id, put_segments
 from zweistimme.project.carry_over import merge_version, split_version
 from zweistimme.project.errors import EditError
-from zweistimme.project.findings import Finding
+from zweistimme.project.findings import Figure, Finding
 from zweistimme.project.intervals import Intervals
 from zweistimme.project.model import Line, Project, Segment, Word
 from zweistimme.project.row_changes import changed_keys
@@ -194,13 +194,13 @@ def let_go_by_merging(before: Project, after: Project) -> list[Finding]:
         lines = after.versions[tag].lines
         changed = changed_keys(version.lines, lines)
         keys = version.lines if changed is None else changed
-        own = {
-            key for key in keys if key in version.lines and (version.lines[key].voice or version.lines[key].direction)
-        }
+        known = ((key, version.lines[key]) for key in keys if key in version.lines)
+        own = {key for key, line in known if line.voice or line.direction}
         for number, segment in enumerate(before.segments, 1) if own else ():
             if segment.id not in own:
                 continue
-            line, figures = version.lines[segment.id], {"line": number, "version": tag}
+            line = version.lines[segment.id]
+            figures: dict[str, Figure] = {"line": number, "version": tag}
             there = (after.segments[place].id for place, _ in spans.shared(segment.start_us, segment.start_us + 1))
             now = [lines[key] for key in there if key in lines]
             if line.voice and all(one.voice != line.voice for one in now):

@@ -9,8 +9,8 @@ WORK: Final[Mapping[str, str]] = {
     "terms-left-out": "{left_out:concept|concepts} without a term in {language:language} were left out.",
     "from-version": "{lines:line has|lines have} the words of {basis:language} in {version:language}.",
     "merged-direction": (
-        "Line {line} had the direction “{direction}” in {version:language}, which cannot stand between words; the whole "
-        "line has none. Undo, or give it one."
+        "Line {line} had the direction “{direction}” in {version:language}, which cannot stand between words; the "
+        "whole line has none. Undo, or give it one."
     ),
     "merged-voice": (
         "Line {line} had the voice {voice} of its own in {version:language}, and was joined with lines of other "
@@ -114,7 +114,8 @@ WORK: Final[Mapping[str, str]] = {
         "{places}{more}."
     ),
     "directions-unheard": (
-        "{lines} of {all} lines in {version} have a direction that is not among those their voice knows: {places}{more}."
+        "{lines} of {all} lines in {version} have a direction that is not among those their voice knows: "
+        "{places}{more}."
     ),
     "stretches-unworded": (
         "{stretches} of {all} stretches of speech have no words, so no version says them. Write them, or take "
