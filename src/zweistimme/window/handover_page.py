@@ -24,7 +24,7 @@ from zweistimme.project.languages import own_name
 from zweistimme.project.model import Project
 from zweistimme.project.progress import Step, progress
 from zweistimme.sentences import sentence_of
-from zweistimme.stages.handover import MANIFEST, open_points, ready_versions
+from zweistimme.stages.handover import MANIFEST, UNTRANSLATED, open_points, ready_versions
 from zweistimme.window.background import Latest
 from zweistimme.window.bridge import Desk
 from zweistimme.window.caption_limits import CaptionLimitsRow
@@ -185,7 +185,8 @@ class HandoverPage(Page):
 def _points(project: Project, tag: str) -> list[str]:
     """What is to be said before a version is handed over; on a thread of its own, since engines are asked."""
     _, held = ready_versions(project, [tag])
-    return [*map(str, held), *(sentence_of(one) for one in open_points(project, tag))]
+    points = (one for one in open_points(project, tag) if not held or one.code != UNTRANSLATED)  # said already
+    return [*map(str, held), *map(sentence_of, points)]
 
 
 def _size(count: int) -> str:

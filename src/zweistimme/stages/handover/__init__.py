@@ -2,6 +2,6 @@
 
 from zweistimme.stages.handover.deliver import hand_over
 from zweistimme.stages.handover.manifest import MANIFEST
-from zweistimme.stages.handover.ready import open_points, ready_versions, unworded_stretches
+from zweistimme.stages.handover.ready import UNTRANSLATED, open_points, ready_versions, unworded_stretches
 
-__all__ = ["MANIFEST", "hand_over", "open_points", "ready_versions", "unworded_stretches"]
+__all__ = ["MANIFEST", "UNTRANSLATED", "hand_over", "open_points", "ready_versions", "unworded_stretches"]

@@ -18,6 +18,8 @@ from zweistimme.project.writing.untranslated import untranslated_spans
 from zweistimme.stages.check.words import NOT_TRANSLATED
 from zweistimme.stages.voice.directions import unheard_directions
 
+UNTRANSLATED = "lines-untranslated"
+"""What is said of words that were not translated, looked at or not."""
 _SHOWN = 6
 
 
@@ -66,7 +68,7 @@ def open_points(project: Project, tag: str) -> list[Finding]:
     groups: tuple[tuple[str, Sequence[Segment]], ...] = (
         ("lines-without-take", without),
         ("lines-stale", stale),
-        ("lines-untranslated", [s for s in spoken if _words_left(version, s)]),
+        (UNTRANSLATED, [s for s in spoken if _words_left(version, s)]),
         ("lines-clash-at", [segment for segment, one in placed if one.clash_us]),
         ("lines-behind-end-at", [segment for segment, one in placed if behind_end_us(one, project.programme)]),
         ("directions-unheard", unheard_directions(project, tag)),
